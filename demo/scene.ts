@@ -1,0 +1,152 @@
+export type Vector = readonly [number, number, number];
+
+/** Linear reflectance and shine of a surface at a point. */
+export interface Surface {
+  readonly colour: Vector;
+  /** 0 matt … 1 glazed. */
+  readonly gloss: number;
+}
+
+export interface Body {
+  /** Centre and radius of a sphere that holds the body. */
+  readonly centre: Vector;
+  readonly radius: number;
+  /** Signed distance (or a lower bound) from a point to the surface. */
+  distance(x: number, y: number, z: number): number;
+  surface(x: number, y: number, z: number): Surface;
+}
+
+export interface Light {
+  readonly at: Vector;
+  readonly colour: Vector;
+  /** Radius of the lamp or window: the softness of its shadows. */
+  readonly size: number;
+}
+
+/** A room or yard: bodies on a floor, a back wall or a sky, lights. y is up, the camera looks along −z. */
+export interface Scene {
+  readonly camera: { readonly at: Vector; readonly towards: Vector; readonly angle: number };
+  readonly bodies: readonly Body[];
+  readonly lights: readonly Light[];
+  readonly ambient: Vector;
+  floor(x: number, z: number): Surface;
+  /** z of the wall, or null for a sky. */
+  readonly wall: number | null;
+  wallSurface(x: number, y: number): Surface;
+  sky(dx: number, dy: number, dz: number): Vector;
+  /** What lies between a point seen at `distance` and the lens: water, haze. */
+  medium?(colour: Vector, distance: number, point: Vector): Vector;
+}
+
+const mix = (a: number, b: number, t: number): number => a + (b - a) * t;
+
+/** Radius of a thrown form at height y: smooth through the (height, radius) points. */
+function profile(points: readonly (readonly [number, number])[], y: number): number {
+  const n = points.length - 1;
+  if (y <= points[0][0]) return points[0][1];
+  if (y >= points[n][0]) return points[n][1];
+  let i = 0;
+  while (points[i + 1][0] < y) i++;
+  const [y0, r0] = points[i];
+  const [y1, r1] = points[i + 1];
+  const t = (y - y0) / (y1 - y0);
+  const slope = (k: number): number => {
+    const a = points[Math.max(0, k - 1)];
+    const b = points[Math.min(n, k + 1)];
+    return ((b[1] - a[1]) / (b[0] - a[0])) * (y1 - y0);
+  };
+  const t2 = t * t;
+  const t3 = t2 * t;
+  return (
+    (2 * t3 - 3 * t2 + 1) * r0 +
+    (t3 - 2 * t2 + t) * slope(i) +
+    (-2 * t3 + 3 * t2) * r1 +
+    (t3 - t2) * slope(i + 1)
+  );
+}
+
+/** A form turned on a wheel, open at the top with a wall `thickness`; at (x, z) on height `base`. */
+export function thrown(
+  [x0, base, z0]: Vector,
+  points: readonly (readonly [number, number])[],
+  thickness: number,
+  surface: Body['surface']
+): Body {
+  const height = points[points.length - 1][0];
+  const widest = Math.max(...points.map(([, r]) => r));
+  // Looked up rather than computed: the profile is asked for many times a ray.
+  const STEPS = 512;
+  const table = Float64Array.from({ length: STEPS + 2 }, (_, i) => profile(points, (i / STEPS) * height));
+  const radiusAt = (y: number): number => {
+    const at = Math.min(Math.max(y / height, 0), 1) * STEPS;
+    const i = Math.floor(at);
+    return mix(table[i], table[i + 1], at - i);
+  };
+  return {
+    centre: [x0, base + height / 2, z0],
+    radius: Math.hypot(height / 2, widest) * 1.02,
+    distance(x, y, z) {
+      const r = Math.hypot(x - x0, z - z0);
+      const h = y - base;
+      const wall = radiusAt(h);
+      // Within the hollow the inner wall and the bottom are the nearest; elsewhere the outer wall.
+      const shell =
+        h > thickness && r < wall - thickness / 2 ? Math.min(wall - thickness - r, h - thickness) : r - wall;
+      return Math.max(shell, -h, h - height) * 0.6;
+    },
+    surface
+  };
+}
+
+/** A ring standing upright in the x–y plane: a handle. */
+export function ring(
+  centre: Vector,
+  major: number,
+  minor: number,
+  squash: number,
+  surface: Body['surface']
+): Body {
+  return {
+    centre,
+    radius: (major + minor) * Math.max(1, squash),
+    distance(x, y, z) {
+      const q = Math.hypot(x - centre[0], (y - centre[1]) / squash) - major;
+      return (Math.hypot(q, z - centre[2]) - minor) * 0.7;
+    },
+    surface
+  };
+}
+
+export function box(centre: Vector, half: Vector, round: number, surface: Body['surface']): Body {
+  return {
+    centre,
+    radius: Math.hypot(...half) + round,
+    distance(x, y, z) {
+      const qx = Math.abs(x - centre[0]) - half[0];
+      const qy = Math.abs(y - centre[1]) - half[1];
+      const qz = Math.abs(z - centre[2]) - half[2];
+      const outside = Math.hypot(Math.max(qx, 0), Math.max(qy, 0), Math.max(qz, 0));
+      return outside + Math.min(Math.max(qx, qy, qz), 0) - round;
+    },
+    surface
+  };
+}
+
+/** A ball whose surface is pushed in and out by `bumps`. */
+export function lump(
+  centre: Vector,
+  radius: number,
+  depth: number,
+  bumps: (x: number, y: number, z: number) => number,
+  surface: Body['surface']
+): Body {
+  return {
+    centre,
+    radius: radius + depth,
+    distance(x, y, z) {
+      const d = Math.hypot(x - centre[0], y - centre[1], z - centre[2]) - radius;
+      return d > 2 * depth ? d - depth : (d - depth * bumps(x, y, z)) * 0.55;
+    },
+    surface
+  };
+}

@@ -1,0 +1,102 @@
+import { dirname, join } from 'node:path';
+import { parseArgs } from 'node:util';
+import { headFrame, pictureNamed, readDocument, readLook, type Step } from '../src/core/document';
+import { FileError, formatForName, type FileFormat } from '../src/core/files';
+import { isBundle, unpackBundle } from '../src/core/files/bundle';
+import type { SampleType } from '../src/core/raster/frame';
+import { exportPicture } from '../src/engine/export';
+import { nodePool } from '../src/engine/node/pool';
+import { command, readInput, writeOutput } from './command';
+
+const USAGE = `Usage:
+  npm run -s render -- DOCUMENT.kromba.json --picture NAME --out FILE [--depth 8|16|32] [--keep-range]
+  npm run -s render -- --look LOOK.json IMAGE --out FILE [--depth 8|16|32] [--keep-range]`;
+const DEPTHS: Record<string, SampleType> = { 8: 'u8', 16: 'u16', 32: 'f32' };
+
+interface Work {
+  readonly steps: readonly Step[];
+  readonly image: Uint8Array;
+  readonly imageName: string;
+}
+
+const decodeText = (bytes: Uint8Array): string => new TextDecoder().decode(bytes);
+
+/** Puts the file's name before what is wrong with it. */
+async function about<T>(file: string, work: () => T | Promise<T>): Promise<T> {
+  try {
+    return await work();
+  } catch (error) {
+    throw new Error(`${file}: ${(error as Error).message}`, { cause: error });
+  }
+}
+
+async function fromDocument(path: string, pictureName: string): Promise<Work> {
+  const bytes = await readInput(path);
+  const bundle = isBundle(bytes) ? await about(path, () => unpackBundle(bytes)) : null;
+  const document = bundle?.document ?? (await about(path, () => readDocument(decodeText(bytes))));
+  const picture = pictureNamed(document, pictureName);
+  const { file } = headFrame(document, picture);
+  const image = bundle?.files.get(file) ?? (await readInput(join(dirname(path), file)));
+  return { steps: picture.steps, image, imageName: file };
+}
+
+async function fromLook(lookPath: string, imagePath: string): Promise<Work> {
+  const text = decodeText(await readInput(lookPath));
+  const { steps } = await about(lookPath, () => readLook(text));
+  return { steps, image: await readInput(imagePath), imageName: imagePath };
+}
+
+function outputFormat(out: string, depth: string | undefined): { format: FileFormat; depth: SampleType } {
+  const format = formatForName(out);
+  if (!format) throw new Error(`${out}: name a file that ends in .png, .jpg or .tif.`);
+  if (depth === undefined) return { format, depth: format.depths[0] };
+  const type = DEPTHS[depth];
+  if (!type) throw new Error(`--depth ${depth}: use 8, 16 or 32.`);
+  if (!format.depths.includes(type)) {
+    const can = Object.keys(DEPTHS).filter((d) => format.depths.includes(DEPTHS[d]));
+    throw new Error(`--depth ${depth}: ${format.title} is written with ${can.join(' or ')} bits a channel.`);
+  }
+  return { format, depth: type };
+}
+
+await command(async () => {
+  const { values, positionals } = parseArgs({
+    allowPositionals: true,
+    options: {
+      picture: { type: 'string' },
+      look: { type: 'string' },
+      out: { type: 'string' },
+      depth: { type: 'string' },
+      'keep-range': { type: 'boolean', default: false }
+    }
+  });
+  const [input] = positionals;
+  if (
+    !input ||
+    positionals.length > 1 ||
+    !values.out ||
+    (values.picture === undefined) === (values.look === undefined)
+  ) {
+    throw new Error(USAGE);
+  }
+  const { format, depth } = outputFormat(values.out, values.depth);
+  const work = values.look
+    ? await fromLook(values.look, input)
+    : await fromDocument(input, values.picture ?? '');
+  const pool = nodePool();
+  try {
+    const { frame, notices } = await about(work.imageName, () =>
+      pool.runApart('open', { bytes: work.image })
+    );
+    for (const notice of notices) process.stderr.write(`${work.imageName}: ${notice}\n`);
+    pool.register('frame', frame);
+    const settings = { format: format.id, depth, keepRange: values['keep-range'] };
+    const source = { frame: 'frame', steps: work.steps.filter((step) => step.enabled) };
+    await writeOutput(values.out, await exportPicture(pool, frame, source, settings));
+  } catch (error) {
+    if (error instanceof RangeError) throw new FileError('There is not enough memory for this picture.');
+    throw error;
+  } finally {
+    pool.close();
+  }
+});

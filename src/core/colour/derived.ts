@@ -1,0 +1,43 @@
+import { lab } from './lab';
+import { percent, type Channel } from './model';
+import { newPlanes, type Planes } from './planes';
+import { decode, encode } from './transfer';
+
+/** A channel that is computed from RGB but belongs to no model that leads back. */
+export interface DerivedChannel extends Channel {
+  fill(rgb: Planes, out: Float32Array, n: number): void;
+}
+
+/** Rec. ITU-R BT.709 luminance of linear light. */
+export const luminance = (r: number, g: number, b: number): number => 0.2126 * r + 0.7152 * g + 0.0722 * b;
+
+const lum: DerivedChannel = {
+  id: 'lum',
+  letter: 'lum',
+  sign: 'lum',
+  name: 'luminance',
+  readout: percent,
+  fill([red, green, blue], out, n) {
+    for (let i = 0; i < n; i++) {
+      out[i] = encode(luminance(decode(red[i]), decode(green[i]), decode(blue[i])));
+    }
+  }
+};
+
+/** Along hue 60° of LAB, where lamp light lies, against its opposite. */
+const warm: DerivedChannel = {
+  id: 'warm',
+  letter: 'warm',
+  sign: 'warm',
+  name: 'warm against cool',
+  readout: { scale: 256, offset: -128, unit: '', digits: 1, signed: true },
+  fill(rgb, out, n) {
+    const [l, a, b] = newPlanes(3, n);
+    lab.fromRgb(rgb, [l, a, b], n);
+    const x = Math.cos(Math.PI / 3);
+    const y = Math.sin(Math.PI / 3);
+    for (let i = 0; i < n; i++) out[i] = 0.5 + (a[i] - 0.5) * x + (b[i] - 0.5) * y;
+  }
+};
+
+export const derivedChannels: readonly DerivedChannel[] = [lum, warm];

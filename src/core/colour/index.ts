@@ -1,0 +1,60 @@
+import { cmyk } from './cmyk';
+import { derivedChannels } from './derived';
+import { hsv } from './hsv';
+import { lab } from './lab';
+import { lch } from './lch';
+import type { Channel, ColourModel, ModelId } from './model';
+import { newPlanes, type Planes } from './planes';
+import { rgb } from './rgb';
+
+export type { Channel, ColourModel, ModelId, Readout } from './model';
+export { newPlanes, type Planes } from './planes';
+
+export const models: readonly ColourModel[] = [rgb, lab, cmyk, hsv, lch];
+
+/** Every channel of every model, then the derived ones. */
+export const channels: readonly Channel[] = [...models.flatMap((m) => m.channels), ...derivedChannels];
+
+/** The ten that stand on the wall. */
+export const wallModels: readonly ColourModel[] = [rgb, lab, cmyk];
+
+/** @throws RangeError for an id that is no model */
+export function modelOf(id: ModelId): ColourModel {
+  const model = models.find((m) => m.id === id);
+  if (!model) throw new RangeError(`“${id}” is no colour model.`);
+  return model;
+}
+
+/** @throws RangeError for an id that is no channel */
+export function channelOf(id: string): Channel {
+  const channel = channels.find((c) => c.id === id);
+  if (!channel) throw new RangeError(`“${id}” is no channel.`);
+  return channel;
+}
+
+/** Fills `out` with the stored values of channel `id` for the first `n` samples of coded `rgb`. */
+export function fillChannel(id: string, rgb: Planes, out: Float32Array, n: number): void {
+  const derived = derivedChannels.find((c) => c.id === id);
+  if (derived) return derived.fill(rgb, out, n);
+  const model = models.find((m) => m.channels.some((c) => c.id === id));
+  if (!model) throw new RangeError(`“${id}” is no channel.`);
+  const planes = newPlanes(model.planes, n);
+  model.fromRgb(rgb, planes, n);
+  out.set(planes[model.channels.findIndex((c) => c.id === id)]);
+}
+
+/** The stored value of every channel for one coded RGB colour, by channel id. */
+export function readChannels(red: number, green: number, blue: number): Record<string, number> {
+  const colour = [red, green, blue].map((v) => Float32Array.of(v));
+  const out = new Float32Array(1);
+  return Object.fromEntries(
+    channels.map(({ id }) => {
+      fillChannel(id, colour, out, 1);
+      return [id, out[0]];
+    })
+  );
+}
+
+/** A stored value in the unit of its channel's readout. */
+export const toReadout = ({ readout }: Channel, stored: number): number =>
+  stored * readout.scale + readout.offset;

@@ -1,0 +1,89 @@
+import type { ColourModel } from '../model';
+import { cubeRoot, decode, encode } from '../transfer';
+import { D50, RGB_TO_XYZ, XYZ_TO_RGB } from '../xyz';
+
+/** CIE 15: f(t) = t^(1/3) above (6/29)³, a straight line below, which also carries negative values. */
+const EPSILON = (6 / 29) ** 3;
+const SLOPE = 841 / 108;
+const INTERCEPT = 4 / 29;
+const KNEE = 6 / 29;
+
+const [m0, m1, m2, m3, m4, m5, m6, m7, m8] = RGB_TO_XYZ.map((v, i) => v / D50[Math.floor(i / 3)]) as [
+  number,
+  number,
+  number,
+  number,
+  number,
+  number,
+  number,
+  number,
+  number
+];
+const [w0, w1, w2, w3, w4, w5, w6, w7, w8] = XYZ_TO_RGB.map((v, i) => v * D50[i % 3]) as [
+  number,
+  number,
+  number,
+  number,
+  number,
+  number,
+  number,
+  number,
+  number
+];
+
+const forward = (t: number): number => (t > EPSILON ? cubeRoot(t) : SLOPE * t + INTERCEPT);
+const backward = (f: number): number => (f > KNEE ? f * f * f : (f - INTERCEPT) / SLOPE);
+
+/** CIE L*a*b* (1976) with the D50 white; stored as L/100, a/256 + 0.5, b/256 + 0.5. */
+export const lab: ColourModel = {
+  id: 'lab',
+  title: 'LAB',
+  channels: [
+    {
+      id: 'lab.l',
+      letter: 'l',
+      sign: 'L',
+      name: 'lightness',
+      readout: { scale: 100, offset: 0, unit: '', digits: 1 }
+    },
+    {
+      id: 'lab.a',
+      letter: 'a',
+      sign: 'a',
+      name: 'green to magenta',
+      readout: { scale: 256, offset: -128, unit: '', digits: 1, signed: true }
+    },
+    {
+      id: 'lab.b',
+      letter: 'b',
+      sign: 'b',
+      name: 'blue to yellow',
+      readout: { scale: 256, offset: -128, unit: '', digits: 1, signed: true }
+    }
+  ],
+  planes: 3,
+  fromRgb([red, green, blue], [l, a, b], n) {
+    for (let i = 0; i < n; i++) {
+      const r = decode(red[i]);
+      const g = decode(green[i]);
+      const v = decode(blue[i]);
+      const fx = forward(m0 * r + m1 * g + m2 * v);
+      const fy = forward(m3 * r + m4 * g + m5 * v);
+      const fz = forward(m6 * r + m7 * g + m8 * v);
+      l[i] = 1.16 * fy - 0.16;
+      a[i] = (500 / 256) * (fx - fy) + 0.5;
+      b[i] = (200 / 256) * (fy - fz) + 0.5;
+    }
+  },
+  toRgb([l, a, b], [red, green, blue], n) {
+    for (let i = 0; i < n; i++) {
+      const fy = (l[i] + 0.16) / 1.16;
+      const x = backward(fy + (a[i] - 0.5) * (256 / 500));
+      const y = backward(fy);
+      const z = backward(fy - (b[i] - 0.5) * (256 / 200));
+      red[i] = encode(w0 * x + w1 * y + w2 * z);
+      green[i] = encode(w3 * x + w4 * y + w5 * z);
+      blue[i] = encode(w6 * x + w7 * y + w8 * z);
+    }
+  }
+};

@@ -1,0 +1,183 @@
+import { z } from 'zod';
+import { channelId, idSchema, maskSchema, referenceSchema, type Reference } from './mask';
+import { DocumentError, problemText } from './problem';
+import { stepSchema } from './step';
+
+export const FORMAT = 1;
+
+const name = z.string().min(1, 'must not be empty').max(200);
+
+const frame = z.strictObject({
+  id: idSchema,
+  name,
+  /** Name of the image file beside the document or in its bundle. */
+  file: name.refine((file) => !/[\\/]/.test(file), 'must be a file name without folders'),
+  encoding: z.enum(['coded', 'linear']).default('coded')
+});
+
+const composed = z.array(z.strictObject({ from: referenceSchema, channel: channelId, weight: z.number() }));
+
+const head = z.discriminatedUnion('kind', [
+  z.strictObject({ kind: z.literal('frame'), frame: idSchema }),
+  z.strictObject({
+    kind: z.literal('compose'),
+    r: composed,
+    g: composed,
+    b: composed,
+    l: composed.optional()
+  }),
+  z.strictObject({
+    kind: z.literal('average'),
+    of: z.array(referenceSchema).min(1),
+    weighting: z.enum(['noise', 'equal']).default('noise'),
+    match: z.boolean().default(true)
+  })
+]);
+
+const picture = z.strictObject({ id: idSchema, name, head, steps: z.array(stepSchema).default([]) });
+
+const pin = z.strictObject({
+  id: idSchema,
+  name,
+  /** Pixels of the full-size frame. */
+  x: z.number(),
+  y: z.number(),
+  size: z.number().positive().default(5),
+  role: z.enum(['read', 'neutral', 'keep', 'want', 'avoid']).default('read')
+});
+
+const documentSchema = z
+  .strictObject({
+    kromba: z.literal(FORMAT),
+    kind: z.literal('document'),
+    name,
+    frames: z.array(frame).default([]),
+    pictures: z.array(picture).default([]),
+    masks: z.array(z.strictObject({ id: idSchema, name, mask: maskSchema })).default([]),
+    pins: z.array(pin).default([])
+  })
+  .superRefine((document, context) => {
+    const refuse = (path: PropertyKey[], message: string): void =>
+      context.addIssue({ code: 'custom', path, message });
+    for (const list of ['frames', 'pictures', 'masks', 'pins'] as const) {
+      const seen = new Set<string>();
+      document[list].forEach(({ id }, i) => {
+        if (seen.has(id)) refuse([list, i, 'id'], `“${id}” is there twice`);
+        seen.add(id);
+      });
+    }
+    document.pictures.forEach((picture, p) => {
+      const steps = new Set<string>();
+      picture.steps.forEach(({ id }, s) => {
+        if (steps.has(id)) refuse(['pictures', p, 'steps', s, 'id'], `“${id}” is there twice`);
+        steps.add(id);
+      });
+      const { head } = picture;
+      const place = ['pictures', p, 'head'];
+      if (head.kind !== 'frame') {
+        refuse([...place, 'kind'], `the head “${head.kind}” is not built into this version of Kromba yet`);
+      } else if (!document.frames.some((f) => f.id === head.frame)) {
+        refuse([...place, 'frame'], `there is no frame “${head.frame}” in the document`);
+      }
+      for (const { picture: id, after } of headReferences(head)) {
+        const target = document.pictures.find((other) => other.id === id);
+        if (!target) refuse(place, `there is no picture “${id}” in the document`);
+        else if (after && after !== 'head' && !target.steps.some((s) => s.id === after)) {
+          refuse(place, `the picture “${target.name}” has no step “${after}”`);
+        }
+      }
+    });
+    const cycle = findCycle(document.pictures);
+    if (cycle) refuse(['pictures'], `pictures refer to each other in a circle: ${cycle.join(' → ')}`);
+  });
+
+const lookSchema = z.strictObject({
+  kromba: z.literal(FORMAT),
+  kind: z.literal('look'),
+  name,
+  steps: z.array(stepSchema)
+});
+
+export type KrombaDocument = z.infer<typeof documentSchema>;
+export type Look = z.infer<typeof lookSchema>;
+export type Picture = z.infer<typeof picture>;
+export type DocumentFrame = z.infer<typeof frame>;
+export type Pin = z.infer<typeof pin>;
+type Head = z.infer<typeof head>;
+
+/** The pictures a head is made of. */
+function headReferences(head: Head): Reference[] {
+  if (head.kind === 'frame') return [];
+  if (head.kind === 'average') return head.of;
+  return [head.r, head.g, head.b, head.l ?? []].flat().map((part) => part.from);
+}
+
+/** Names of pictures that lead back to the first of them, or null. */
+function findCycle(pictures: readonly Picture[]): string[] | null {
+  const visit = (id: string, trail: readonly string[]): string[] | null => {
+    if (trail.includes(id)) return [...trail.slice(trail.indexOf(id)), id];
+    const picture = pictures.find((p) => p.id === id);
+    for (const { picture: next } of picture ? headReferences(picture.head) : []) {
+      const found = visit(next, [...trail, id]);
+      if (found) return found;
+    }
+    return null;
+  };
+  for (const { id } of pictures) {
+    const found = visit(id, []);
+    if (found) return found.map((id) => pictures.find((p) => p.id === id)?.name ?? id);
+  }
+  return null;
+}
+
+function parse<S extends z.ZodType>(schema: S, kind: 'document' | 'look', json: unknown): z.infer<S> {
+  const header = json as { kromba?: unknown; kind?: unknown } | null;
+  if (typeof json !== 'object' || header === null || Array.isArray(json)) {
+    throw new DocumentError(`$: must be an object; this is no Kromba ${kind}.`);
+  }
+  if (typeof header.kromba === 'number' && header.kromba > FORMAT) {
+    throw new DocumentError(
+      `$.kromba: this ${kind} is of format ${header.kromba}, and this version of Kromba reads formats up to ${FORMAT}. Open it with a newer version.`
+    );
+  }
+  if (typeof header.kind === 'string' && header.kind !== kind) {
+    throw new DocumentError(`$.kind: this is a ${header.kind}, where a ${kind} is expected.`);
+  }
+  const result = schema.safeParse(json, { reportInput: true });
+  if (!result.success) throw new DocumentError(`${problemText(result.error.issues)}.`);
+  return result.data;
+}
+
+function readJson(text: string): unknown {
+  try {
+    return JSON.parse(text);
+  } catch (error) {
+    throw new DocumentError(`This is not JSON: ${(error as Error).message}.`);
+  }
+}
+
+/** @throws DocumentError with JSON path and reason */
+export const parseDocument = (json: unknown): KrombaDocument => parse(documentSchema, 'document', json);
+/** @throws DocumentError with JSON path and reason */
+export const parseLook = (json: unknown): Look => parse(lookSchema, 'look', json);
+/** @throws DocumentError, also for text that is not JSON */
+export const readDocument = (text: string): KrombaDocument => parseDocument(readJson(text));
+/** @throws DocumentError, also for text that is not JSON */
+export const readLook = (text: string): Look => parseLook(readJson(text));
+
+/** @throws DocumentError naming the pictures there are */
+export function pictureNamed(document: KrombaDocument, wanted: string): Picture {
+  const picture =
+    document.pictures.find((p) => p.name === wanted) ?? document.pictures.find((p) => p.id === wanted);
+  if (picture) return picture;
+  const names = document.pictures.map((p) => `“${p.name}”`).join(', ') || 'none';
+  throw new DocumentError(`There is no picture “${wanted}” in “${document.name}”. It has: ${names}.`);
+}
+
+/** The frame at a picture's head. @throws DocumentError when the head is not a frame of the document */
+export function headFrame(document: KrombaDocument, picture: Picture): DocumentFrame {
+  const { head } = picture;
+  const frame = head.kind === 'frame' && document.frames.find((f) => f.id === head.frame);
+  if (!frame) throw new DocumentError(`The picture “${picture.name}” has no frame at its head.`);
+  return frame;
+}

@@ -1,0 +1,70 @@
+import { z } from 'zod';
+import { channels } from '../colour';
+
+export const idSchema = z.string().min(1, 'must not be empty').max(64);
+export const channelId = z.enum(channels.map((c) => c.id) as [string, ...string[]]);
+
+/** A picture at one place of its path: its end, its head, or after one of its steps. */
+export const referenceSchema = z.strictObject({ picture: idSchema, after: z.string().min(1).optional() });
+export type Reference = z.infer<typeof referenceSchema>;
+
+const unit = z.number().min(0).max(1);
+const point = z.tuple([z.number(), z.number()]);
+
+/** Points of a curve, x rising. */
+export const curveSchema = z
+  .array(point)
+  .min(2, 'needs at least two points')
+  .refine(
+    (points) => points.every(([x], i) => i === 0 || x > points[i - 1][0]),
+    'x must rise from point to point'
+  );
+
+const stroke = z.strictObject({
+  /** x, y in full-size pixels and pressure 0…1, one after another. */
+  points: z.array(z.tuple([z.number(), z.number(), unit])).min(1),
+  size: z.number().positive(),
+  hardness: unit.default(0.5),
+  flow: unit.default(1),
+  erase: z.boolean().default(false)
+});
+
+const source = z.discriminatedUnion('kind', [
+  z.strictObject({ kind: z.literal('channel'), channel: channelId, of: referenceSchema.optional() }),
+  z.strictObject({
+    kind: z.literal('mix'),
+    weights: z.partialRecord(channelId, z.number()),
+    constant: z.number().default(0)
+  }),
+  z.strictObject({
+    kind: z.literal('distance'),
+    to: z.tuple([z.number(), z.number(), z.number()]),
+    space: z.enum(['ab', 'lab', 'oklab']).default('lab'),
+    range: z.number().positive()
+  }),
+  z.strictObject({ kind: z.literal('toward'), hue: z.number(), across: z.boolean().default(false) }),
+  z.strictObject({ kind: z.literal('paint'), strokes: z.array(stroke) }),
+  z.strictObject({
+    kind: z.literal('ramp'),
+    shape: z.enum(['straight', 'round']).default('straight'),
+    from: point,
+    to: point
+  }),
+  z.strictObject({ kind: z.literal('mask'), id: idSchema })
+]);
+
+const term = z.strictObject({
+  source,
+  curve: curveSchema.optional(),
+  invert: z.boolean().default(false),
+  combine: z.enum(['intersect', 'add', 'subtract', 'min', 'max', 'difference']).default('intersect'),
+  amount: unit.default(1)
+});
+
+export const maskSchema = z.strictObject({
+  terms: z.array(term).default([]),
+  grow: z.number().default(0),
+  blur: z.number().min(0).default(0),
+  invert: z.boolean().default(false)
+});
+export type Mask = z.infer<typeof maskSchema>;

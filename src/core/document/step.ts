@@ -1,0 +1,77 @@
+import { z } from 'zod';
+import { blendModes } from '../blend/modes';
+import { modelOf, models, type ModelId } from '../colour';
+import { findOp, laterOps, opOf } from '../ops';
+import { idSchema } from './mask';
+
+const modelId = z.enum(models.map((m) => m.id) as [ModelId, ...ModelId[]]);
+
+const on = z
+  .strictObject({ model: modelId, channels: z.array(z.string()).min(1, 'names no channel') })
+  .superRefine(({ model, channels }, context) => {
+    const letters = modelOf(model).channels.map((c) => c.letter);
+    channels.forEach((letter, i) => {
+      if (letters.includes(letter)) return;
+      const message = `“${letter}” is no channel of ${modelOf(model).title}; use ${letters.join(', ')}`;
+      context.addIssue({ code: 'custom', path: ['channels', i], message });
+    });
+  });
+
+const tone = z.number().min(0).max(1);
+const trapezoid = z
+  .tuple([tone, tone, tone, tone])
+  .refine(([a, b, c, d]) => a <= b && b <= c && c <= d, 'the four tones must not fall');
+
+const blend = z
+  .strictObject({
+    mode: z.enum(blendModes).default('normal'),
+    opacity: z.number().min(0).max(1).default(1),
+    under: trapezoid.default([0, 0, 1, 1]),
+    over: trapezoid.default([0, 0, 1, 1])
+  })
+  .prefault({});
+
+/** One step of a path; its parameters are parsed by its op's own schema. */
+export const stepSchema = z
+  .strictObject({
+    id: idSchema,
+    op: z.string(),
+    name: z.string().max(200).optional(),
+    enabled: z.boolean().default(true),
+    on: on.optional(),
+    params: z.unknown(),
+    blend,
+    where: z.unknown().optional()
+  })
+  .transform((step, context) => {
+    const refuse = (path: PropertyKey[], message: string): never => {
+      context.addIssue({ code: 'custom', path, message });
+      return z.NEVER;
+    };
+    const op = findOp(step.op);
+    if (!op) {
+      return laterOps.includes(step.op)
+        ? refuse(['op'], `the step “${step.op}” is not built into this version of Kromba yet`)
+        : refuse(['op'], `“${step.op}” is no step`);
+    }
+    if (step.where !== undefined && step.where !== null) {
+      return refuse(['where'], 'masks on a step are not built into this version of Kromba yet; use null');
+    }
+    if (step.params === undefined) return refuse(['params'], 'is missing (object expected)');
+    const params = op.params.safeParse(step.params, { reportInput: true });
+    if (!params.success) {
+      for (const { path, ...issue } of params.error.issues) {
+        context.issues.push({ ...issue, path: ['params', ...path], input: issue.input } as never);
+      }
+      return z.NEVER;
+    }
+    return { ...step, params: params.data as object, where: null };
+  });
+export type Step = z.infer<typeof stepSchema>;
+
+/** The model and channels a step acts on; all of its op's own model where it names none. */
+export function actsOn(step: Step): { model: ModelId; channels: string[] } {
+  if (step.on) return step.on;
+  const model = opOf(step.op).ownModel(step.params);
+  return { model, channels: modelOf(model).channels.map((c) => c.letter) };
+}

@@ -1,0 +1,350 @@
+import { encode as fastPng, decode as fastPngDecode } from 'fast-png';
+import { fromArrayBuffer } from 'geotiff';
+import sharp, { type Sharp, type TiffOptions } from 'sharp';
+import { beforeAll, describe, expect, it } from 'vitest';
+import { provideNodeWasm } from '../../engine/node/wasm';
+import { randomStream } from '../random';
+import type { Samples } from '../raster/frame';
+import { decodeImage, fileFormats, formatForName } from '.';
+import { openFrame } from './open-frame';
+import { srgbProfile } from './srgb-profile';
+
+beforeAll(provideNodeWasm);
+
+const WIDTH = 67;
+const HEIGHT = 45;
+
+/** A soft pattern with some noise, so that every PNG filter and long LZW strings occur. */
+function pattern(channels: number, max: number): Uint16Array {
+  const random = randomStream(9);
+  return Uint16Array.from({ length: WIDTH * HEIGHT * channels }, (_, i) => {
+    const x = Math.floor(i / channels) % WIDTH;
+    return Math.floor((0.45 * (Math.sin(x / 9 + i) + 1) * (x % 11 < 8 ? 1 : 0) + 0.1 * random()) * max);
+  });
+}
+
+const raw = (
+  channels: 1 | 2 | 3 | 4,
+  deep: boolean
+): { data: Uint8Array | Uint16Array; image: () => Sharp } => {
+  const wide = pattern(channels, deep ? 65535 : 255);
+  const data = deep ? wide : Uint8Array.from(wide);
+  const image = (): Sharp => {
+    const input = sharp(data, { raw: { width: WIDTH, height: HEIGHT, channels } });
+    if (!deep) return channels < 3 ? input.toColourspace('b-w') : input;
+    return input.toColourspace(channels < 3 ? 'grey16' : 'rgb16');
+  };
+  return { data, image };
+};
+
+const list = (samples: Samples): number[] => Array.from(samples);
+
+describe('PNG', () => {
+  it.each([
+    [1, false],
+    [2, false],
+    [3, false],
+    [4, false],
+    [1, true],
+    [2, true],
+    [3, true],
+    [4, true]
+  ] as [1 | 2 | 3 | 4, boolean][])(
+    'reads %d channels, 16 bit: %s, straight and interlaced',
+    async (channels, deep) => {
+      const { data, image } = raw(channels, deep);
+      for (const progressive of [false, true]) {
+        const decoded = await decodeImage(
+          await image().png({ progressive, adaptiveFiltering: true }).toBuffer()
+        );
+        expect([decoded.width, decoded.height, decoded.sampleType]).toEqual([
+          WIDTH,
+          HEIGHT,
+          deep ? 'u16' : 'u8'
+        ]);
+        expect([decoded.layout, decoded.alpha]).toEqual([channels < 3 ? 'grey' : 'rgb', channels % 2 === 0]);
+        expect(list(decoded.samples)).toEqual(list(data));
+      }
+    }
+  );
+
+  it.each([1, 2, 4] as const)('reads %d-bit grey', async (depth) => {
+    const max = 2 ** depth - 1;
+    const rowBytes = Math.ceil((WIDTH * depth) / 8);
+    const packed = new Uint8Array(rowBytes * HEIGHT);
+    const wanted: number[] = [];
+    for (let y = 0; y < HEIGHT; y++) {
+      for (let x = 0; x < WIDTH; x++) {
+        const v = (x * 3 + y) & max;
+        wanted.push(Math.round((v * 255) / max));
+        packed[y * rowBytes + ((x * depth) >> 3)] |= v << (8 - depth - ((x * depth) & 7));
+      }
+    }
+    const file = fastPng({ width: WIDTH, height: HEIGHT, data: packed, depth, channels: 1 });
+    expect(list((await decodeImage(file)).samples)).toEqual(wanted);
+  });
+
+  it('reads a palette with alpha as sharp does', async () => {
+    const { image } = raw(4, false);
+    const file = await image().png({ palette: true, colours: 40 }).toBuffer();
+    const wanted = await sharp(file).raw().toBuffer();
+    const decoded = await decodeImage(file);
+    expect(decoded.alpha).toBe(true);
+    expect(list(decoded.samples)).toEqual(list(wanted));
+  });
+});
+
+describe('TIFF', () => {
+  const variants: [string, TiffOptions][] = [
+    ['plain strips', { compression: 'none' }],
+    ['LZW with predictor', { compression: 'lzw', predictor: 'horizontal' }],
+    ['LZW without predictor', { compression: 'lzw', predictor: 'none' }],
+    ['Deflate with predictor', { compression: 'deflate', predictor: 'horizontal' }],
+    ['PackBits', { compression: 'packbits' }],
+    ['tiles', { compression: 'lzw', predictor: 'horizontal', tile: true, tileWidth: 32, tileHeight: 16 }]
+  ];
+  it.each(variants)('reads %s', async (_, options) => {
+    for (const deep of [false, true]) {
+      for (const channels of [1, 3, 4] as const) {
+        const { data, image } = raw(channels, deep);
+        const decoded = await decodeImage(await image().tiff(options).toBuffer());
+        expect(decoded.alpha).toBe(channels === 4);
+        expect(list(decoded.samples)).toEqual(list(data));
+      }
+    }
+  });
+
+  it('reads 32-bit floats, also with their predictor', async () => {
+    const data = Float32Array.from(pattern(3, 65535), (v) => v / 40000 - 0.2);
+    const plain = await fileFormats[2].write(
+      { width: WIDTH, height: HEIGHT, alpha: false, samples: data },
+      {}
+    );
+    const tiff = await (await fromArrayBuffer(new Uint8Array(plain).buffer)).getImage();
+    expect(Array.from((await tiff.readRasters({ interleave: true })) as Float32Array)).toEqual(list(data));
+    const predicted = floatPredictor(plain, data);
+    expect(list((await decodeImage(predicted)).samples)).toEqual(list(data));
+  });
+
+  it('reads big-endian planes', async () => {
+    const wide = pattern(3, 65535);
+    const file = bigEndianPlanar(wide);
+    expect(list((await decodeImage(file)).samples)).toEqual(list(wide));
+  });
+
+  it('reads CMYK as ink', async () => {
+    const ink = Uint8Array.from(pattern(4, 255));
+    const file = await sharp(ink, { raw: { width: WIDTH, height: HEIGHT, channels: 4 } })
+      .toColourspace('cmyk')
+      .tiff({ compression: 'none' })
+      .toBuffer();
+    const decoded = await decodeImage(file);
+    const tiff = await (await fromArrayBuffer(new Uint8Array(file).buffer)).getImage();
+    expect(decoded.layout).toBe('cmyk');
+    expect(list(decoded.samples)).toEqual(
+      Array.from((await tiff.readRasters({ interleave: true })) as Uint8Array)
+    );
+  });
+});
+
+/** `plain` with its one strip turned into predictor 3 (TIFF Technical Note 3) and its tag added over tag 274. */
+function floatPredictor(plain: Uint8Array, data: Float32Array): Uint8Array {
+  const file = plain.slice();
+  const view = new DataView(file.buffer);
+  const count = view.getUint16(8, true);
+  for (let i = 0; i < count; i++) {
+    const at = 10 + 12 * i;
+    if (view.getUint16(at, true) !== 274) continue;
+    view.setUint16(at, 317, true);
+    view.setUint16(at + 8, 3, true);
+  }
+  const strip = file.subarray(file.length - data.byteLength);
+  const row = WIDTH * 3;
+  for (let y = 0; y < HEIGHT; y++) {
+    const bytes = new Uint8Array(row * 4);
+    for (let i = 0; i < row; i++) {
+      const big = new DataView(new ArrayBuffer(4));
+      big.setFloat32(0, data[y * row + i]);
+      for (let k = 0; k < 4; k++) bytes[k * row + i] = big.getUint8(k);
+    }
+    for (let i = bytes.length - 1; i >= 3; i--) bytes[i] -= bytes[i - 3];
+    strip.set(bytes, y * row * 4);
+  }
+  return file;
+}
+
+/** A planar, big-endian 16-bit RGB TIFF, one strip a plane, built by hand from TIFF 6.0. */
+function bigEndianPlanar(interleaved: Uint16Array): Uint8Array {
+  const plane = WIDTH * HEIGHT * 2;
+  const entries: [number, number, number, number][] = [
+    [256, 3, 1, WIDTH << 16],
+    [257, 3, 1, HEIGHT << 16],
+    [258, 3, 3, 200],
+    [259, 3, 1, 1 << 16],
+    [262, 3, 1, 2 << 16],
+    [273, 4, 3, 208],
+    [277, 3, 1, 3 << 16],
+    [278, 3, 1, HEIGHT << 16],
+    [279, 4, 3, 220],
+    [284, 3, 1, 2 << 16]
+  ];
+  const file = new DataView(new ArrayBuffer(240 + 3 * plane));
+  file.setUint32(0, 0x4d4d002a);
+  file.setUint32(4, 8);
+  file.setUint16(8, entries.length);
+  entries.forEach(([tag, type, count, value], i) => {
+    file.setUint16(10 + 12 * i, tag);
+    file.setUint16(12 + 12 * i, type);
+    file.setUint32(14 + 12 * i, count);
+    file.setUint32(18 + 12 * i, value);
+  });
+  for (let c = 0; c < 3; c++) {
+    file.setUint16(200 + 2 * c, 16);
+    file.setUint32(208 + 4 * c, 240 + c * plane);
+    file.setUint32(220 + 4 * c, plane);
+  }
+  interleaved.forEach((v, i) => file.setUint16(240 + (i % 3) * plane + 2 * Math.floor(i / 3), v));
+  return new Uint8Array(file.buffer);
+}
+
+describe('JPEG', () => {
+  const soft = sharp({ create: { width: 64, height: 48, channels: 3, background: '#c83' } });
+  it.each([
+    ['baseline', false],
+    ['progressive', true]
+  ])('reads %s within rounding of sharp', async (_, progressive) => {
+    const { image } = raw(3, false);
+    const file = await image()
+      .blur(2)
+      .jpeg({ quality: 95, progressive, chromaSubsampling: '4:4:4' })
+      .toBuffer();
+    const wanted = await sharp(file).raw().toBuffer();
+    const { samples, layout } = await decodeImage(file);
+    expect(layout).toBe('rgb');
+    expect(Math.max(...wanted.map((v, i) => Math.abs(v - samples[i])))).toBeLessThanOrEqual(2);
+  });
+
+  it('reads grey as one channel', async () => {
+    const file = await soft.clone().toColourspace('b-w').jpeg().toBuffer();
+    const decoded = await decodeImage(file);
+    expect([decoded.layout, decoded.samples.length]).toEqual(['grey', 64 * 48]);
+  });
+
+  it('turns CMYK into RGB by the plain formula, the right way round', async () => {
+    const ink = Buffer.alloc(64 * 48 * 4);
+    for (let i = 0; i < ink.length; i += 4) ink.set([20, 200, 60, 30], i);
+    const file = await sharp(ink, { raw: { width: 64, height: 48, channels: 4 } })
+      .pipelineColourspace('cmyk')
+      .toColourspace('cmyk')
+      .jpeg({ quality: 100 })
+      .toBuffer();
+    expect((await sharp(file).metadata()).channels).toBe(4);
+    const stored = await sharp(file).pipelineColourspace('cmyk').toColourspace('cmyk').raw().toBuffer();
+    const { layout, samples, notices } = await decodeImage(file);
+    expect(layout).toBe('rgb');
+    expect(notices[0]).toContain('plain formula');
+    for (let c = 0; c < 3; c++) {
+      const wanted = 255 * (1 - stored[c] / 255) * (1 - stored[3] / 255);
+      expect(Math.abs(samples[c] - wanted)).toBeLessThanOrEqual(1);
+    }
+  });
+
+  it.each([1, 2, 3, 4, 5, 6, 7, 8])('stands upright for EXIF orientation %d', async (orientation) => {
+    const data = Buffer.alloc(64 * 48 * 3);
+    for (let i = 0; i < 64 * 48; i++) data.set([(i % 64) * 4, Math.floor(i / 64) * 5, 128], 3 * i);
+    const file = await sharp(data, { raw: { width: 64, height: 48, channels: 3 } })
+      .withMetadata({ orientation })
+      .jpeg({ quality: 100, chromaSubsampling: '4:4:4' })
+      .toBuffer();
+    const wanted = await sharp(file).autoOrient().raw().toBuffer({ resolveWithObject: true });
+    const { frame } = await openFrame(file);
+    expect([frame.width, frame.height]).toEqual([wanted.info.width, wanted.info.height]);
+    const worst = wanted.data.reduce((m, v, i) => Math.max(m, Math.abs(v - frame.levels[0].samples[i])), 0);
+    expect(worst).toBeLessThanOrEqual(3);
+  });
+});
+
+describe('profiles', () => {
+  it('keeps samples that are sRGB already, by our own profile and by others', async () => {
+    const { data, image } = raw(3, false);
+    const { frame } = await openFrame(await image().withIccProfile('srgb').png().toBuffer());
+    expect(frame.sampleType).toBe('u8');
+    expect(list(frame.levels[0].samples)).toEqual(list(data));
+    expect(srgbProfile().length % 4).toBe(0);
+  });
+
+  it('converts a wider space so that it looks the same; values outside stay outside', async () => {
+    // Display P3 red is sRGB (1.0930, −0.2267, −0.1501) in extended coding (CSS Color 4).
+    const file = await sharp({ create: { width: 8, height: 8, channels: 3, background: '#f00' } })
+      .withIccProfile('p3', { attach: true })
+      .png()
+      .toBuffer();
+    const { frame } = await openFrame(file);
+    const converted = await sharp(file).toColourspace('srgb').raw().toBuffer();
+    expect(frame.sampleType).toBe('f32');
+    const found = list(frame.levels[0].samples).slice(0, 3);
+    for (let c = 0; c < 3; c++) expect(Math.abs(found[c] * 255 - converted[c])).toBeLessThan(1.5);
+  });
+});
+
+describe('writing', () => {
+  it.each([
+    ['png', 3, false],
+    ['png', 4, true],
+    ['png', 3, true],
+    ['tiff', 3, false],
+    ['tiff', 4, true],
+    ['tiff', 3, true]
+  ] as ['png' | 'tiff', 3 | 4, boolean][])(
+    '%s of %d channels, 16 bit: %s, is read back by others and by us',
+    async (id, channels, deep) => {
+      const { data } = raw(channels, deep);
+      const format = fileFormats.find((f) => f.id === id)!;
+      const file = await format.write(
+        { width: WIDTH, height: HEIGHT, alpha: channels === 4, samples: data },
+        {}
+      );
+      expect(list((await decodeImage(file)).samples)).toEqual(list(data));
+      if (id === 'png') expect(Array.from(fastPngDecode(file, { checkCrc: true }).data)).toEqual(list(data));
+      else {
+        expect((await sharp(file).metadata()).icc).toBeDefined();
+        const tiff = await (await fromArrayBuffer(new Uint8Array(file).buffer)).getImage();
+        expect(Array.from((await tiff.readRasters({ interleave: true })) as Uint16Array)).toEqual(list(data));
+      }
+      expect((await openFrame(file)).frame.sampleType).toBe(deep ? 'u16' : 'u8');
+    }
+  );
+
+  it('writes 32-bit float TIFF', async () => {
+    const samples = Float32Array.from(pattern(3, 65535), (v) => v / 65535);
+    const file = await fileFormats[2].write({ width: WIDTH, height: HEIGHT, alpha: false, samples }, {});
+    expect(list((await decodeImage(file)).samples)).toEqual(list(samples));
+  });
+
+  it('writes JPEG with the profile of sRGB', async () => {
+    const samples = Uint8Array.from({ length: 64 * 48 * 3 }, (_, i) => [200, 90, 40][i % 3]);
+    const file = await fileFormats[1].write(
+      { width: 64, height: 48, alpha: false, samples },
+      { quality: 95 }
+    );
+    const theirs = await sharp(file).raw().toBuffer();
+    expect((await sharp(file).metadata()).icc).toBeDefined();
+    for (let c = 0; c < 3; c++) expect(Math.abs(theirs[c] - samples[c])).toBeLessThanOrEqual(3);
+    expect((await openFrame(file)).notices).toEqual([]);
+  });
+
+  it('stops when progress throws', async () => {
+    const { data } = raw(3, true);
+    const stop = (): void => {
+      throw new Error('stop');
+    };
+    const image = { width: WIDTH, height: HEIGHT, alpha: false, samples: data };
+    await expect(fileFormats[0].write(image, { onProgress: stop })).rejects.toThrow('stop');
+  });
+});
+
+it('knows formats by the end of a name', () => {
+  expect(formatForName('a.b.TIF')?.id).toBe('tiff');
+  expect(formatForName('jug.jpeg')?.id).toBe('jpeg');
+  expect(formatForName('notes.txt')).toBeUndefined();
+});

@@ -1,0 +1,56 @@
+import { layoutChannels, type Layout, type Samples, type SampleType } from '../raster/frame';
+
+/** A file that can't be read or written; the message is for a person and says what to do. */
+export class FileError extends Error {
+  override readonly name = 'FileError';
+}
+
+/** What a file format's reader gives: samples as stored, before orientation and profile. */
+export interface DecodedImage {
+  readonly width: number;
+  readonly height: number;
+  readonly layout: Layout;
+  readonly alpha: boolean;
+  readonly sampleType: SampleType;
+  /** Interleaved, row by row, in shared memory. */
+  readonly samples: Samples;
+  /** Embedded ICC profile. */
+  readonly profile: Uint8Array | null;
+  /** EXIF orientation, 1 (upright) to 8. */
+  readonly orientation: number;
+  /** What a person should know about how the file was read. */
+  readonly notices: readonly string[];
+}
+
+/** What a writer takes: interleaved RGB or RGBA. */
+export interface FinishedImage {
+  readonly width: number;
+  readonly height: number;
+  readonly alpha: boolean;
+  readonly samples: Samples;
+}
+
+export const MOST_PIXELS = 2 ** 28;
+
+/** @throws FileError for sizes that are no picture or that can't be held in memory */
+export function checkSize(width: number, height: number): void {
+  if (!(width > 0 && height > 0)) {
+    throw new FileError(`The file says that the picture is ${width}×${height} pixels, which is no picture.`);
+  }
+  if (width * height > MOST_PIXELS) {
+    throw new FileError(
+      `The picture is ${width}×${height} pixels. Kromba opens up to ${MOST_PIXELS / 2 ** 20} million; make it smaller first.`
+    );
+  }
+}
+
+/** For a file that ends too early. */
+export const truncated = (): FileError =>
+  new FileError('The file ends before the picture is complete. Copy it again from where it came.');
+
+/** For a file whose content contradicts itself. */
+export const damaged = (what: string): FileError =>
+  new FileError(`The file is damaged: ${what}. Copy it again from where it came.`);
+
+export const channelsOf = (image: Pick<DecodedImage, 'layout' | 'alpha'>): number =>
+  layoutChannels(image.layout) + (image.alpha ? 1 : 0);

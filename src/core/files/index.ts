@@ -1,0 +1,94 @@
+import type { SampleType } from '../raster/frame';
+import { damaged, FileError, type DecodedImage, type FinishedImage } from './image';
+import { isJpeg, readJpeg, writeJpeg } from './jpeg';
+import { isPng, readPng } from './png-read';
+import { writePng } from './png-write';
+import { isTiff } from './tiff-directory';
+import { readTiff } from './tiff-read';
+import { writeTiff } from './tiff-write';
+
+export { FileError, type FinishedImage } from './image';
+export { provideWasm, type WasmName } from './wasm';
+
+export interface WriteOptions {
+  /** JPEG only, 1…100. */
+  readonly quality?: number;
+  /** Is told the part that is done; may throw to stop. */
+  readonly onProgress?: (part: number) => void;
+}
+
+export interface FileFormat {
+  readonly id: 'png' | 'jpeg' | 'tiff';
+  readonly title: string;
+  readonly mime: string;
+  /** The first is given to new files. */
+  readonly extensions: readonly string[];
+  /** Whether the bytes begin as this format does. */
+  matches(bytes: Uint8Array): boolean;
+  /** @throws FileError */
+  read(bytes: Uint8Array): Promise<DecodedImage>;
+  /** Sample types it can be written in, the usual one first. */
+  readonly depths: readonly SampleType[];
+  write(image: FinishedImage, options: WriteOptions): Promise<Uint8Array>;
+}
+
+export const fileFormats: readonly FileFormat[] = [
+  {
+    id: 'png',
+    title: 'PNG',
+    mime: 'image/png',
+    extensions: ['png'],
+    depths: ['u16', 'u8'],
+    matches: isPng,
+    read: readPng,
+    write: (image, { onProgress }) => writePng(image, onProgress)
+  },
+  {
+    id: 'jpeg',
+    title: 'JPEG',
+    mime: 'image/jpeg',
+    extensions: ['jpg', 'jpeg'],
+    depths: ['u8'],
+    matches: isJpeg,
+    read: readJpeg,
+    write: (image, { quality = 92 }) => writeJpeg(image, quality)
+  },
+  {
+    id: 'tiff',
+    title: 'TIFF',
+    mime: 'image/tiff',
+    extensions: ['tif', 'tiff'],
+    depths: ['u16', 'u8', 'f32'],
+    matches: isTiff,
+    read: readTiff,
+    write: (image) => Promise.resolve(writeTiff(image))
+  }
+];
+
+/** The format of a file name's extension. */
+export function formatForName(name: string): FileFormat | undefined {
+  const extension = /\.([a-z0-9]+)$/i.exec(name)?.[1].toLowerCase();
+  return fileFormats.find((f) => f.extensions.includes(extension ?? ''));
+}
+
+const READABLE = 'PNG, JPEG and TIFF';
+
+/** Reads an image by what its bytes say, whatever its name. @throws FileError */
+export async function decodeImage(file: Uint8Array): Promise<DecodedImage> {
+  // A plain view: subclasses (Node's Buffer) give `slice` another meaning.
+  const bytes = new Uint8Array(file.buffer, file.byteOffset, file.byteLength);
+  if (bytes.length === 0) throw new FileError('The file is empty.');
+  const format = fileFormats.find((f) => f.matches(bytes));
+  if (!format) throw new FileError(`The file is no picture that Kromba reads (${READABLE}).`);
+  try {
+    return await format.read(bytes);
+  } catch (error) {
+    if (error instanceof FileError) throw error;
+    if (error instanceof RangeError && /allocation|memory|length/i.test(error.message)) {
+      throw new FileError(
+        'There is not enough memory for this picture. Close other documents or make it smaller.'
+      );
+    }
+    throw damaged('its content makes no sense');
+  }
+}

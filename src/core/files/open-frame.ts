@@ -1,0 +1,36 @@
+import { buildPyramid, type Frame, type Samples } from '../raster/frame';
+import { decodeImage } from '.';
+import { channelsOf } from './image';
+import { upright } from './orientation';
+import { intoSrgb } from './profile';
+
+export interface OpenedFrame {
+  readonly frame: Frame;
+  /** What a person should know about how the file was read. */
+  readonly notices: readonly string[];
+}
+
+/**
+ * From the bytes of an image file to a frame: decoded, upright, in sRGB, with its pyramid. Samples that are no
+ * number are counted as missing.
+ * @throws FileError
+ */
+export async function openFrame(bytes: Uint8Array): Promise<OpenedFrame> {
+  const image = await intoSrgb(upright(await decodeImage(bytes)));
+  const { width, height, layout, alpha, sampleType, samples } = image;
+  const missing = markMissing(samples);
+  const levels = buildPyramid({ width, height, samples }, channelsOf(image));
+  return { frame: { width, height, layout, alpha, sampleType, levels, missing }, notices: image.notices };
+}
+
+/** Turns infinities into NaN, the one sign of a missing sample, and counts them all. */
+function markMissing(samples: Samples): number {
+  if (!(samples instanceof Float32Array)) return 0;
+  let missing = 0;
+  for (let i = 0; i < samples.length; i++) {
+    if (Number.isFinite(samples[i])) continue;
+    samples[i] = Number.NaN;
+    missing++;
+  }
+  return missing;
+}

@@ -1,0 +1,134 @@
+import { instantiate, type Lcms } from 'lcms-wasm';
+import { encode } from '../colour/transfer';
+import { XYZ_TO_RGB } from '../colour/xyz';
+import { sampleScale, sharedSamples } from '../raster/frame';
+import { channelsOf, type DecodedImage } from './image';
+import { wasmModule } from './wasm';
+
+/** Pixel formats and flags of lcms2.h. */
+const format = (space: number, channels: number): number => (1 << 22) | (space << 16) | (channels << 3) | 4;
+const GREY_FLOAT = format(3, 1);
+const RGB_FLOAT = format(4, 3);
+const XYZ_FLOAT = format(9, 3);
+const RELATIVE_COLORIMETRIC = 1;
+const NO_CACHE_NO_OPTIMIZE = 0x0140;
+
+/** Differences from sRGB below this are rounding in the profile, not another space. */
+const SAME_SPACE = 0.002;
+const BLOCK = 65536;
+
+export const INKS_CONVERTED =
+  'Its inks were turned into RGB by the plain formula; an ink profile is not used.';
+
+let lcms: Promise<Lcms> | null = null;
+
+function load(): Promise<Lcms> {
+  lcms ??= wasmModule('lcms').then((module) =>
+    instantiate({
+      instantiateWasm: (imports, done) => {
+        void WebAssembly.instantiate(module, imports).then((instance) => done(instance));
+        return {};
+      }
+    })
+  );
+  return lcms;
+}
+
+/**
+ * The image in sRGB: one with an embedded RGB or grey ICC profile is converted in float, relative colorimetric,
+ * by way of XYZ, so that colours outside sRGB stay outside 0…1. One that is sRGB already keeps its samples.
+ */
+export async function intoSrgb(image: DecodedImage): Promise<DecodedImage> {
+  if (!image.profile) return image;
+  const untouched = (notice: string): DecodedImage => ({
+    ...image,
+    profile: null,
+    notices: [...image.notices, notice]
+  });
+  if (image.layout === 'cmyk') {
+    return untouched(INKS_CONVERTED);
+  }
+  const library = await load();
+  const handle = library.cmsOpenProfileFromMem(image.profile, image.profile.length);
+  if (!handle) return untouched('Its colour profile is damaged; the picture was read as sRGB.');
+  const wanted = image.layout === 'grey' ? 'GRAY' : 'RGB';
+  if (library.cmsGetColorSpaceASCII(handle) !== wanted) {
+    library.cmsCloseProfile(handle);
+    return untouched('Its colour profile does not fit its channels; the picture was read as sRGB.');
+  }
+  const transform = library.cmsCreateTransform(
+    handle,
+    wanted === 'RGB' ? RGB_FLOAT : GREY_FLOAT,
+    library.cmsCreateXYZProfile(),
+    XYZ_FLOAT,
+    RELATIVE_COLORIMETRIC,
+    NO_CACHE_NO_OPTIMIZE
+  );
+  library.cmsCloseProfile(handle);
+  if (!transform) return untouched('Its colour profile can’t be used; the picture was read as sRGB.');
+  const toXyz = (values: Float32Array, count: number): Float32Array =>
+    library.cmsDoTransform(transform, values, count);
+  try {
+    const colours = wanted === 'RGB' ? 3 : 1;
+    return isSrgb(toXyz, colours) ? { ...image, profile: null } : convert(image, toXyz, colours);
+  } finally {
+    library.cmsDeleteTransform(transform);
+  }
+}
+
+type ToXyz = (values: Float32Array, count: number) => Float32Array;
+
+/** One XYZ colour into coded sRGB, or into its grey. */
+function codeXyz(
+  xyz: Float32Array,
+  from: number,
+  colours: number,
+  out: { [i: number]: number },
+  at: number
+): void {
+  const x = xyz[from];
+  const y = xyz[from + 1];
+  const z = xyz[from + 2];
+  if (colours === 1) {
+    out[at] = encode(y);
+    return;
+  }
+  for (let c = 0; c < 3; c++) {
+    out[at + c] = encode(XYZ_TO_RGB[3 * c] * x + XYZ_TO_RGB[3 * c + 1] * y + XYZ_TO_RGB[3 * c + 2] * z);
+  }
+}
+
+function isSrgb(toXyz: ToXyz, colours: number): boolean {
+  const steps = 6;
+  const count = steps ** colours;
+  const probe = Float32Array.from(
+    { length: count * colours },
+    (_, i) => (Math.floor(Math.floor(i / colours) / steps ** (i % colours)) % steps) / (steps - 1)
+  );
+  const xyz = toXyz(probe, count);
+  const back = new Float32Array(count * colours);
+  for (let i = 0; i < count; i++) codeXyz(xyz, 3 * i, colours, back, i * colours);
+  return probe.every((v, i) => Math.abs(v - back[i]) < SAME_SPACE);
+}
+
+function convert(image: DecodedImage, toXyz: ToXyz, colours: number): DecodedImage {
+  const { samples } = image;
+  const channels = channelsOf(image);
+  const scale = sampleScale(samples);
+  const pixels = image.width * image.height;
+  const out = sharedSamples('f32', samples.length);
+  for (let from = 0; from < pixels; from += BLOCK) {
+    const count = Math.min(BLOCK, pixels - from);
+    const block = new Float32Array(count * colours);
+    for (let i = 0; i < count; i++) {
+      for (let c = 0; c < colours; c++) block[i * colours + c] = samples[(from + i) * channels + c] * scale;
+    }
+    const xyz = toXyz(block, count);
+    for (let i = 0; i < count; i++) {
+      const at = (from + i) * channels;
+      codeXyz(xyz, 3 * i, colours, out, at);
+      if (image.alpha) out[at + colours] = samples[at + colours] * scale;
+    }
+  }
+  return { ...image, samples: out, sampleType: 'f32', profile: null };
+}

@@ -1,0 +1,79 @@
+import { exactDecode } from '../colour/transfer';
+import { D50, RGB_TO_XYZ } from '../colour/xyz';
+
+const HEADER = 128;
+const CURVE_POINTS = 1024;
+
+/** An ICC profile (version 2.1, matrix and curves) of sRGB, for files that can carry no shorter tag. */
+export function srgbProfile(): Uint8Array {
+  const xyz = (x: number, y: number, z: number): Uint8Array => {
+    const tag = typed('XYZ ', 20);
+    [x, y, z].forEach((v, i) => new DataView(tag.buffer).setInt32(8 + 4 * i, Math.round(v * 65536)));
+    return tag;
+  };
+  const column = (c: number): Uint8Array => xyz(RGB_TO_XYZ[c], RGB_TO_XYZ[3 + c], RGB_TO_XYZ[6 + c]);
+  const curve = typed('curv', 12 + 2 * CURVE_POINTS);
+  const curveView = new DataView(curve.buffer);
+  curveView.setUint32(8, CURVE_POINTS);
+  for (let i = 0; i < CURVE_POINTS; i++) {
+    curveView.setUint16(12 + 2 * i, Math.round(exactDecode(i / (CURVE_POINTS - 1)) * 65535));
+  }
+  return assemble([
+    [['desc'], description('sRGB')],
+    [['cprt'], text('No copyright, use freely')],
+    [['wtpt'], xyz(...D50)],
+    [['rXYZ'], column(0)],
+    [['gXYZ'], column(1)],
+    [['bXYZ'], column(2)],
+    [['rTRC', 'gTRC', 'bTRC'], curve]
+  ]);
+}
+
+const ascii = (s: string): number[] => [...s].map((c) => c.charCodeAt(0));
+
+function typed(type: string, length: number): Uint8Array {
+  const tag = new Uint8Array(length);
+  tag.set(ascii(type));
+  return tag;
+}
+
+function text(content: string): Uint8Array {
+  const tag = typed('text', 8 + content.length + 1);
+  tag.set(ascii(content), 8);
+  return tag;
+}
+
+/** textDescriptionType: an ASCII count and string, then empty Unicode and script parts. */
+function description(content: string): Uint8Array {
+  const tag = typed('desc', 12 + content.length + 1 + 78);
+  new DataView(tag.buffer).setUint32(8, content.length + 1);
+  tag.set(ascii(content), 12);
+  return tag;
+}
+
+function assemble(tags: readonly (readonly [readonly string[], Uint8Array])[]): Uint8Array {
+  const entries = tags.reduce((sum, [names]) => sum + names.length, 0);
+  let at = HEADER + 4 + 12 * entries;
+  const size = tags.reduce((sum, [, tag]) => sum + Math.ceil(tag.length / 4) * 4, at);
+  const profile = new Uint8Array(size);
+  const view = new DataView(profile.buffer);
+  view.setUint32(0, size);
+  view.setUint32(8, 0x02100000);
+  profile.set(ascii('mntrRGB XYZ '), 12);
+  [2026, 1, 1].forEach((v, i) => view.setUint16(24 + 2 * i, v));
+  profile.set(ascii('acsp'), 36);
+  D50.forEach((v, i) => view.setInt32(68 + 4 * i, Math.round(v * 65536)));
+  view.setUint32(HEADER, entries);
+  let entry = HEADER + 4;
+  for (const [names, tag] of tags) {
+    for (const name of names) {
+      profile.set(ascii(name), entry);
+      view.setUint32(entry + 4, at);
+      view.setUint32(entry + 8, tag.length);
+      entry += 12;
+    }
+    profile.set(tag, at);
+    at += Math.ceil(tag.length / 4) * 4;
+  }
+  return profile;
+}

@@ -1,0 +1,274 @@
+import { sharedSamples, type Layout, type Samples, type SampleType } from '../raster/frame';
+import { checkSize, damaged, FileError, truncated, type DecodedImage } from './image';
+import { readDirectory, type TiffDirectory } from './tiff-directory';
+import { fewestPacked, unpacker } from './tiff-unpack';
+
+/** Tags of TIFF 6.0. */
+const TAG = {
+  width: 256,
+  height: 257,
+  bits: 258,
+  compression: 259,
+  photometric: 262,
+  stripOffsets: 273,
+  orientation: 274,
+  samples: 277,
+  rowsPerStrip: 278,
+  stripBytes: 279,
+  planar: 284,
+  predictor: 317,
+  colourMap: 320,
+  tileWidth: 322,
+  tileHeight: 323,
+  tileOffsets: 324,
+  tileBytes: 325,
+  extra: 338,
+  format: 339,
+  profile: 34675
+};
+const PALETTE = 3;
+const LAYOUTS: Record<number, Layout> = { 0: 'grey', 1: 'grey', 2: 'rgb', 5: 'cmyk' };
+const COLOURS: Record<Layout, number> = { grey: 1, rgb: 3, cmyk: 4 };
+
+/** By sample format and depth. */
+const SAMPLE_TYPES: Record<string, SampleType> = { '1/8': 'u8', '1/16': 'u16', '3/32': 'f32' };
+
+interface Shape {
+  width: number;
+  height: number;
+  /** Samples a pixel as stored, and how many of the first are kept. */
+  stored: number;
+  kept: number;
+  bytes: number;
+  type: SampleType;
+  planar: boolean;
+  predictor: number;
+  littleEndian: boolean;
+}
+
+/** A block as stored: a strip or a tile, of all channels or of one. */
+interface Block {
+  x: number;
+  y: number;
+  width: number;
+  height: number;
+  /** The one channel it holds, or −1 for all interleaved. */
+  channel: number;
+  offset: number;
+  length: number;
+}
+
+/** @throws FileError */
+export async function readTiff(bytes: Uint8Array): Promise<DecodedImage> {
+  const directory = readDirectory(bytes);
+  const width = directory.first(TAG.width);
+  const height = directory.first(TAG.height);
+  checkSize(width, height);
+  const photometric = directory.first(TAG.photometric, 1);
+  const layout = LAYOUTS[photometric];
+  if (!layout) {
+    throw new FileError(
+      photometric === PALETTE
+        ? 'Palette TIFFs can’t be read. Save it as RGB.'
+        : `Its colour space (TIFF number ${photometric}) can’t be read. Save it as grey, RGB or CMYK.`
+    );
+  }
+  const shape = readShape(directory, width, height, COLOURS[layout]);
+  const alphaKind = shape.kept > COLOURS[layout] ? directory.values(TAG.extra)[0] : 0;
+  const compression = directory.first(TAG.compression, 1);
+  const unpack = unpacker(compression);
+  const blocks = readBlocks(directory, shape);
+  checkBlocks(blocks, shape, compression, bytes.length);
+  const samples = sharedSamples(shape.type, width * height * shape.kept);
+  for (const block of blocks) {
+    const packed = bytes.subarray(block.offset, block.offset + block.length);
+    const across = block.channel < 0 ? shape.stored : 1;
+    const raw = await unpack(packed, block.width * block.height * across * shape.bytes);
+    place(nativeSamples(raw, block.width * across, across, shape), block, across, shape, samples);
+  }
+  if (photometric === 0) turnOver(samples, shape.kept, COLOURS[layout]);
+  if (alphaKind === 1) return dividedByAlpha(imageOf(directory, layout, shape, samples));
+  return imageOf(directory, layout, shape, samples);
+}
+
+function imageOf(directory: TiffDirectory, layout: Layout, shape: Shape, samples: Samples): DecodedImage {
+  const orientation = directory.first(TAG.orientation, 1);
+  return {
+    width: shape.width,
+    height: shape.height,
+    layout,
+    alpha: shape.kept > COLOURS[layout],
+    sampleType: shape.type,
+    samples,
+    profile: directory.has(TAG.profile) ? Uint8Array.from(directory.values(TAG.profile)) : null,
+    orientation: orientation >= 1 && orientation <= 8 ? orientation : 1,
+    notices: []
+  };
+}
+
+function readShape(directory: TiffDirectory, width: number, height: number, colours: number): Shape {
+  const stored = directory.first(TAG.samples, 1);
+  const bits = directory.values(TAG.bits);
+  const depth = bits[0] ?? 1;
+  const format = directory.first(TAG.format, 1);
+  if (stored < colours) throw damaged(`it has ${stored} channels where its colour space needs ${colours}`);
+  if (bits.some((b) => b !== depth))
+    throw new FileError('Its channels have different bit depths. Save it with one depth.');
+  const type = SAMPLE_TYPES[`${format}/${depth}`];
+  if (!type) {
+    const kind = { 1: 'integers', 2: 'signed integers', 3: 'floats' }[format] ?? 'samples';
+    throw new FileError(
+      `Its ${depth}-bit ${kind} can’t be read. Save it as 8 or 16-bit integers or 32-bit floats.`
+    );
+  }
+  const extra = directory.values(TAG.extra)[0];
+  const hasAlpha = stored > colours && (extra === 1 || extra === 2);
+  const predictor = directory.first(TAG.predictor, 1);
+  if (
+    ![1, 2, 3].includes(predictor) ||
+    (predictor === 3 && type !== 'f32') ||
+    (predictor === 2 && type === 'f32')
+  ) {
+    throw new FileError(`Its predictor (TIFF number ${predictor}) can’t be read. Save it without one.`);
+  }
+  const kept = colours + (hasAlpha ? 1 : 0);
+  const planar = directory.first(TAG.planar, 1) === 2 && stored > 1;
+  return {
+    width,
+    height,
+    stored,
+    kept,
+    bytes: depth / 8,
+    type,
+    planar,
+    predictor,
+    littleEndian: directory.littleEndian
+  };
+}
+
+function readBlocks(directory: TiffDirectory, { width, height, stored, planar }: Shape): Block[] {
+  const tiled = directory.has(TAG.tileOffsets);
+  const blockWidth = tiled ? directory.first(TAG.tileWidth) : width;
+  const blockHeight = tiled
+    ? directory.first(TAG.tileHeight)
+    : Math.min(height, directory.first(TAG.rowsPerStrip, height));
+  const offsets = directory.values(tiled ? TAG.tileOffsets : TAG.stripOffsets);
+  const lengths = directory.values(tiled ? TAG.tileBytes : TAG.stripBytes);
+  if (!(blockWidth > 0 && blockHeight > 0)) throw damaged('its strips or tiles have no size');
+  if (tiled) checkSize(blockWidth, blockHeight);
+  const across = Math.ceil(width / blockWidth);
+  const down = Math.ceil(height / blockHeight);
+  const count = across * down * (planar ? stored : 1);
+  if (offsets.length < count || lengths.length < count)
+    throw damaged('some of its strips or tiles are missing');
+  return Array.from({ length: count }, (_, i) => {
+    const inPlane = i % (across * down);
+    const x = (inPlane % across) * blockWidth;
+    const y = Math.floor(inPlane / across) * blockHeight;
+    return {
+      x,
+      y,
+      width: blockWidth,
+      height: tiled ? blockHeight : Math.min(blockHeight, height - y),
+      channel: planar ? Math.floor(i / (across * down)) : -1,
+      offset: offsets[i],
+      length: lengths[i]
+    };
+  }).filter((block) => block.channel < stored);
+}
+
+/** Before anything is allocated: the blocks lie in the file and can hold what they claim. */
+function checkBlocks(
+  blocks: readonly Block[],
+  { stored, bytes }: Shape,
+  compression: number,
+  fileBytes: number
+): void {
+  for (const block of blocks) {
+    if (block.offset + block.length > fileBytes) throw truncated();
+    const claimed = block.width * block.height * (block.channel < 0 ? stored : 1) * bytes;
+    if (block.length < fewestPacked(compression, claimed)) {
+      throw damaged(`a part of it claims ${claimed} bytes of picture in ${block.length} bytes`);
+    }
+  }
+}
+
+/** Stored bytes as samples of this machine, predictors undone. `rowLength` is in samples. */
+function nativeSamples(raw: Uint8Array, rowLength: number, across: number, shape: Shape): Samples {
+  if (shape.predictor === 3) return floatPredicted(raw, rowLength, across);
+  const samples = toNative(raw, shape);
+  if (shape.predictor === 2) {
+    for (let row = 0; row < samples.length; row += rowLength) {
+      for (let i = row + across; i < row + rowLength; i++) samples[i] += samples[i - across];
+    }
+  }
+  return samples;
+}
+
+function toNative(raw: Uint8Array, { type, bytes, littleEndian }: Shape): Samples {
+  if (type === 'u8') return raw.slice();
+  const copy = raw.slice();
+  if (!littleEndian) {
+    for (let i = 0; i < copy.length; i += bytes) copy.subarray(i, i + bytes).reverse();
+  }
+  return type === 'u16' ? new Uint16Array(copy.buffer) : new Float32Array(copy.buffer);
+}
+
+/** Predictor 3 (TIFF Technical Note 3): bytes differenced along a row that holds all high bytes first. */
+function floatPredicted(raw: Uint8Array, rowLength: number, across: number): Float32Array {
+  const out = new Float32Array(raw.length / 4);
+  const view = new DataView(out.buffer);
+  const rowBytes = rowLength * 4;
+  for (let start = 0; start < raw.length; start += rowBytes) {
+    const row = raw.slice(start, start + rowBytes);
+    for (let i = across; i < rowBytes; i++) row[i] += row[i - across];
+    for (let i = 0; i < rowLength; i++) {
+      const bits =
+        (row[i] << 24) | (row[i + rowLength] << 16) | (row[i + 2 * rowLength] << 8) | row[i + 3 * rowLength];
+      view.setInt32(start + 4 * i, bits, true);
+    }
+  }
+  return out;
+}
+
+/** Puts a block's samples where they belong; what hangs over the picture's edge is left out. */
+function place(from: Samples, block: Block, across: number, shape: Shape, out: Samples): void {
+  const { width, height, kept } = shape;
+  const columns = Math.min(block.width, width - block.x);
+  const rows = Math.min(block.height, height - block.y);
+  if (block.channel >= kept) return;
+  for (let y = 0; y < rows; y++) {
+    const source = y * block.width * across;
+    const target = ((block.y + y) * width + block.x) * kept;
+    if (across === kept && block.channel < 0) {
+      out.set(from.subarray(source, source + columns * across), target);
+      continue;
+    }
+    const first = Math.max(0, block.channel);
+    const count = block.channel < 0 ? kept : 1;
+    for (let x = 0; x < columns; x++) {
+      for (let c = 0; c < count; c++) out[target + x * kept + first + c] = from[source + x * across + c];
+    }
+  }
+}
+
+/** White is zero. */
+function turnOver(samples: Samples, channels: number, colours: number): void {
+  const white = samples instanceof Float32Array ? 1 : samples instanceof Uint16Array ? 65535 : 255;
+  for (let i = 0; i < samples.length; i += channels) {
+    for (let c = 0; c < colours; c++) samples[i + c] = white - samples[i + c];
+  }
+}
+
+/** Colours that were stored multiplied by their alpha, as floats divided by it again. */
+function dividedByAlpha(image: DecodedImage): DecodedImage {
+  const colours = COLOURS[image.layout];
+  const white = image.sampleType === 'f32' ? 1 : image.sampleType === 'u16' ? 65535 : 255;
+  const samples = sharedSamples('f32', image.samples.length);
+  for (let i = 0; i < samples.length; i += colours + 1) {
+    const alpha = image.samples[i + colours] / white;
+    for (let c = 0; c < colours; c++) samples[i + c] = alpha > 0 ? image.samples[i + c] / white / alpha : 0;
+    samples[i + colours] = alpha;
+  }
+  return { ...image, samples, sampleType: 'f32' };
+}

@@ -1,0 +1,24 @@
+import { expect, it } from 'vitest';
+import { sharedSamples, type Frame } from '../raster/frame';
+import { frameStatistics } from './statistics';
+
+function floats(values: number[], channels: 1 | 3): Frame {
+  const samples = sharedSamples('f32', values.length);
+  samples.set(values);
+  const levels = [{ width: values.length / channels, height: 1, samples }];
+  const layout = channels === 1 ? 'grey' : 'rgb';
+  return { width: levels[0].width, height: 1, layout, alpha: false, sampleType: 'f32', levels, missing: 0 };
+}
+
+it('takes min, max, mean and median of each plane', () => {
+  const found = frameStatistics(floats([0.25, 1, 0, 0.5, 3, 0, 0.75, 2, 0.5, 0, 0, 0.25], 3));
+  expect(found['r']).toEqual({ min: 0, max: 0.75, mean: 0.375, median: 0.375 });
+  expect(found['g']).toEqual({ min: 0, max: 3, mean: 1.5, median: 1.5 });
+  expect(found['b'].mean).toBe(0.1875);
+});
+
+it('leaves missing samples out', () => {
+  expect(frameStatistics(floats([1, Number.NaN, 3, 2], 1))).toEqual({
+    grey: { min: 1, max: 3, mean: 2, median: 2 }
+  });
+});

@@ -1,0 +1,31 @@
+import { channelOf, fillChannel } from '../colour';
+import type { Raster } from '../raster/raster';
+
+/** What of a picture is shown: its colours, or one channel as a grey photograph. */
+export type View = 'colour' | { readonly channel: string };
+
+/** The raster as 8-bit RGBA for the screen: clamped, missing samples black, ink as it lies on paper. */
+export function screenPixels(raster: Raster, view: View): Uint8ClampedArray<ArrayBuffer> {
+  const n = raster.width * raster.height;
+  const pixels = new Uint8ClampedArray(4 * n);
+  const { alpha } = raster;
+  const planes = view === 'colour' ? raster.planes : channelPlanes(raster, view.channel, n);
+  const [red, green, blue] = planes;
+  for (let i = 0, at = 0; i < n; i++, at += 4) {
+    pixels[at] = eightBit(red[i]);
+    pixels[at + 1] = eightBit(green[i]);
+    pixels[at + 2] = eightBit(blue[i]);
+    pixels[at + 3] = alpha ? eightBit(alpha[i]) : 255;
+  }
+  return pixels;
+}
+
+/** The nearest of 0…255 to a value of 0…1, as the export rounds. */
+const eightBit = (v: number): number => (v > 0 ? (v < 1 ? Math.floor(v * 255 + 0.5) : 255) : 0);
+
+function channelPlanes(raster: Raster, id: string, n: number): Float32Array[] {
+  const plane = new Float32Array(n);
+  fillChannel(id, raster.planes, plane, n);
+  if (channelOf(id).ink) for (let i = 0; i < n; i++) plane[i] = 1 - plane[i];
+  return [plane, plane, plane];
+}

@@ -1,0 +1,67 @@
+import { newPlanes } from '../colour/planes';
+
+/** A rectangle in the pixels of one pyramid level. */
+export interface Rect {
+  readonly x: number;
+  readonly y: number;
+  readonly width: number;
+  readonly height: number;
+}
+
+/** Coded RGB as three Float32 planes over `Rect`, row by row; alpha (0…1) rides along untouched. */
+export interface Raster extends Rect {
+  readonly planes: readonly Float32Array[];
+  readonly alpha: Float32Array | null;
+}
+
+export const TILE = 256;
+
+export function newRaster(rect: Rect, alpha: boolean): Raster {
+  const n = rect.width * rect.height;
+  return { ...rect, planes: newPlanes(3, n), alpha: alpha ? new Float32Array(n) : null };
+}
+
+/** `rect` grown by `margin` on every side, cut to a level of `width`×`height`. */
+export function grow(rect: Rect, margin: number, width: number, height: number): Rect {
+  const x = Math.max(0, rect.x - margin);
+  const y = Math.max(0, rect.y - margin);
+  return {
+    x,
+    y,
+    width: Math.min(width, rect.x + rect.width + margin) - x,
+    height: Math.min(height, rect.y + rect.height + margin) - y
+  };
+}
+
+/** The part of `raster` under `rect`, which must lie inside it; the raster itself where they are the same. */
+export function crop(raster: Raster, rect: Rect): Raster {
+  if (rect.width === raster.width && rect.height === raster.height) return raster;
+  const cut = (plane: Float32Array): Float32Array => {
+    const out = new Float32Array(rect.width * rect.height);
+    for (let row = 0; row < rect.height; row++) {
+      const from = (rect.y - raster.y + row) * raster.width + rect.x - raster.x;
+      out.set(plane.subarray(from, from + rect.width), row * rect.width);
+    }
+    return out;
+  };
+  return { ...rect, planes: raster.planes.map(cut), alpha: raster.alpha && cut(raster.alpha) };
+}
+
+/** The tiles of a `width`×`height` level that touch `rect`, row by row; a tile is known by its column and row. */
+export function tilesIn(rect: Rect, width: number, height: number): { column: number; row: number }[] {
+  const tiles = [];
+  const lastRow = Math.min(Math.ceil(height / TILE), Math.ceil((rect.y + rect.height) / TILE));
+  const lastColumn = Math.min(Math.ceil(width / TILE), Math.ceil((rect.x + rect.width) / TILE));
+  for (let row = Math.max(0, Math.floor(rect.y / TILE)); row < lastRow; row++) {
+    for (let column = Math.max(0, Math.floor(rect.x / TILE)); column < lastColumn; column++) {
+      tiles.push({ column, row });
+    }
+  }
+  return tiles;
+}
+
+export function tileRect(column: number, row: number, width: number, height: number): Rect {
+  const x = column * TILE;
+  const y = row * TILE;
+  return { x, y, width: Math.min(TILE, width - x), height: Math.min(TILE, height - y) };
+}

@@ -1,0 +1,22 @@
+import jpegDecode from '@jsquash/jpeg/codec/dec/mozjpeg_dec.wasm?url';
+import jpegEncode from '@jsquash/jpeg/codec/enc/mozjpeg_enc.wasm?url';
+import lcms from 'lcms-wasm/dist/lcms.wasm?url';
+import { provideWasm, type WasmName } from '../../core/files';
+import type { ToWorker } from '../jobs';
+import { Workshop } from '../workshop';
+
+const urls: Record<WasmName, string> = { 'jpeg-decode': jpegDecode, 'jpeg-encode': jpegEncode, lcms };
+provideWasm(async (name) => WebAssembly.compile(await (await fetch(urls[name])).arrayBuffer()));
+
+const workshop = new Workshop();
+const port = self as unknown as {
+  postMessage(message: unknown, transfer: Transferable[]): void;
+  onmessage: ((event: MessageEvent<ToWorker & { type: string }>) => void) | null;
+  name: string;
+};
+
+// The lock is held as long as the worker lives: whoever waits for it learns of its end.
+void navigator.locks.request(port.name, () => new Promise<never>(() => undefined));
+
+port.onmessage = ({ data }) =>
+  void workshop.take(data, (answer, transfer) => port.postMessage(answer, transfer));

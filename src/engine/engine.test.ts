@@ -1,0 +1,163 @@
+import { readFileSync } from 'node:fs';
+import sharp from 'sharp';
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { stepSchema, type Step } from '../core/document';
+import { decodeImage } from '../core/files';
+import { evaluate } from '../core/path/evaluate';
+import { prepareSteps } from '../core/path/prepare';
+import { quantize } from '../core/path/quantize';
+import { buildPyramid, sharedSamples, type Frame } from '../core/raster/frame';
+import { tileRect, tilesIn } from '../core/raster/raster';
+import { randomStream } from '../core/random';
+import { exportPicture } from './export';
+import { nodePool, threadPort } from './node/pool';
+import { provideNodeWasm } from './node/wasm';
+import { Pool, type Port } from './pool';
+
+const WIDTH = 700;
+const HEIGHT = 500;
+const random = randomStream(5);
+const samples = sharedSamples('u16', WIDTH * HEIGHT * 3);
+for (let i = 0; i < samples.length; i++) samples[i] = random() * 65536;
+const frame: Frame = {
+  width: WIDTH,
+  height: HEIGHT,
+  layout: 'rgb',
+  alpha: false,
+  sampleType: 'u16',
+  missing: 0,
+  levels: buildPyramid({ width: WIDTH, height: HEIGHT, samples }, 3)
+};
+const step = (params: object, more: object = {}): Step =>
+  stepSchema.parse({ id: 's', op: 'mix', params, ...more });
+const steps = [
+  step({ rows: { g: { g: 0.7, r: 0.3 } } }),
+  step({ model: 'lab', rows: { a: { a: 1.2, b: -0.1 } } }, { blend: { mode: 'soft-light', opacity: 0.6 } }),
+  step({ model: 'cmyk', rows: { k: { k: 0.9 } } })
+];
+
+const same = (a: Uint16Array, b: Uint16Array): boolean => Buffer.from(a.buffer).equals(Buffer.from(b.buffer));
+
+let pool: Pool;
+beforeAll(() => {
+  provideNodeWasm();
+  pool = nodePool(2);
+  pool.register('f', frame);
+});
+afterAll(() => pool.close());
+
+describe('the pool', () => {
+  it('exports what the evaluator computes in one piece, and what the tiles of the screen show', async () => {
+    const file = await exportPicture(pool, frame, { frame: 'f', steps }, { format: 'png', depth: 'u16' });
+    const exported = (await decodeImage(file)).samples;
+    const whole = new Uint16Array(samples.length);
+    const all = { x: 0, y: 0, width: WIDTH, height: HEIGHT };
+    quantize(evaluate(frame, prepareSteps(steps), 0, all), whole, WIDTH);
+    expect(same(new Uint16Array(exported), whole)).toBe(true);
+    const prepared = prepareSteps(steps);
+    const tiled = new Uint16Array(samples.length);
+    for (const { column, row } of tilesIn(all, WIDTH, HEIGHT)) {
+      const rect = tileRect(column, row, WIDTH, HEIGHT);
+      quantize(evaluate(frame, prepared, 0, rect), tiled, WIDTH);
+      const ask = { frame: 'f', steps, hold: 1, level: 0, rect, view: 'colour' as const };
+      const { pixels } = await pool.run('tile', ask);
+      for (let i = 0; i < rect.width * rect.height; i += 977) {
+        const at = ((rect.y + Math.floor(i / rect.width)) * WIDTH + rect.x + (i % rect.width)) * 3;
+        for (let c = 0; c < 3; c++)
+          expect(Math.abs(pixels[4 * i + c] - whole[at + c] / 257)).toBeLessThan(0.51);
+      }
+    }
+    expect(same(tiled, whole)).toBe(true);
+  });
+
+  it('shows inks as they lie on paper', async () => {
+    const rect = { x: 0, y: 0, width: 4, height: 1 };
+    const ask = { frame: 'f', steps: [], hold: 0, level: 0, rect, view: { channel: 'cmyk.k' } };
+    const { pixels } = await pool.run('tile', ask);
+    for (let i = 0; i < 4; i++) {
+      const brightest = Math.max(...samples.slice(3 * i, 3 * i + 3)) / 65535;
+      expect(pixels[4 * i]).toBe(Math.floor(brightest * 255 + 0.5));
+    }
+  });
+
+  it('reads one pixel after any number of steps', async () => {
+    const [before, after] = await pool.run('read', {
+      frame: 'f',
+      steps: steps.slice(0, 1),
+      x: 3,
+      y: 2,
+      after: [0, 1]
+    });
+    const at = (2 * WIDTH + 3) * 3;
+    const [r, g] = [samples[at] / 65535, samples[at + 1] / 65535];
+    expect(before[1]).toBeCloseTo(g, 6);
+    expect(after[1]).toBeCloseTo(0.7 * g + 0.3 * r, 6);
+  });
+
+  it('exports smaller as sharp does, within a level of 8 bit', async () => {
+    const settings = { format: 'png', depth: 'u8', longerSide: 420 } as const;
+    const file = await exportPicture(pool, frame, { frame: 'f', steps: [] }, settings);
+    const data = Buffer.from(Uint8Array.from(samples, (v) => v / 257 + 0.5));
+    const wanted = await sharp(data, { raw: { width: WIDTH, height: HEIGHT, channels: 3 } })
+      .resize(420, 300, { kernel: 'lanczos3', fastShrinkOnLoad: false })
+      .raw()
+      .toBuffer();
+    const found = (await decodeImage(file)).samples;
+    expect(found.length).toBe(wanted.length);
+    const inside = wanted.reduce((sum, v, i) => sum + Math.abs(v - found[i]), 0) / wanted.length;
+    expect(inside).toBeLessThan(1);
+  });
+
+  it('drops what is taken back and reports progress in order', async () => {
+    const taken = new AbortController();
+    const parts: number[] = [];
+    const running = exportPicture(
+      pool,
+      frame,
+      { frame: 'f', steps },
+      { format: 'png', depth: 'u16' },
+      ({ part }) => {
+        parts.push(part);
+        if (part > 0.2) taken.abort(new Error('cancelled'));
+      },
+      taken.signal
+    );
+    await expect(running).rejects.toThrow('cancelled');
+    expect(parts[0]).toBeLessThan(0.61);
+    const again = await pool.run('read', { frame: 'f', steps: [], x: 0, y: 0, after: [0] });
+    expect(again[0][0]).toBeCloseTo(samples[0] / 65535, 6);
+  });
+
+  it('replaces a worker that dies and asks again', async () => {
+    const ports: { kill: () => void }[] = [];
+    const mortal = (): Port => {
+      const port = threadPort();
+      let died = (): void => undefined;
+      ports.push({
+        kill: () => {
+          port.terminate();
+          died();
+        }
+      });
+      return { ...port, onDeath: (listener) => void (died = listener) };
+    };
+    const fragile = new Pool(mortal, 1);
+    fragile.register('f', frame);
+    const reading = fragile.run('read', { frame: 'f', steps, x: 1, y: 1, after: [3] });
+    ports[0].kill();
+    expect((await reading)[0]).toHaveLength(3);
+    expect(ports).toHaveLength(2);
+    fragile.close();
+  });
+
+  it('makes a thumbnail', async () => {
+    const jpeg = await pool.run('thumbnail', { frame: 'f', steps, size: 120 });
+    const { width, height } = await decodeImage(jpeg);
+    expect([width, height]).toEqual([120, 86]);
+  });
+
+  it('hands on what is wrong with a file', async () => {
+    const text = readFileSync(new URL(import.meta.url));
+    await expect(pool.runApart('open', { bytes: text })).rejects.toMatchObject({ name: 'FileError' });
+  });
+});

@@ -1,0 +1,27 @@
+import { availableParallelism } from 'node:os';
+import { Worker } from 'node:worker_threads';
+import type { FromWorker } from '../jobs';
+import { Pool, type Port } from '../pool';
+
+/** A Node thread that runs the workshop; TypeScript is loaded by tsx. */
+export function threadPort(): Port {
+  const worker = new Worker(new URL('./worker-start.mjs', import.meta.url));
+  let asked = false;
+  return {
+    post: (message) => worker.postMessage(message),
+    onMessage: (listener) => worker.on('message', (message: FromWorker) => listener(message)),
+    onDeath: (listener) => {
+      worker.on('error', () => undefined);
+      worker.on('exit', () => {
+        if (!asked) listener();
+      });
+    },
+    terminate: () => {
+      asked = true;
+      void worker.terminate();
+    }
+  };
+}
+
+/** The pool on Node threads, for the headless commands. */
+export const nodePool = (size = availableParallelism()): Pool => new Pool(threadPort, size);

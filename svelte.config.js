@@ -1,0 +1,11 @@
+import adapter from '@sveltejs/adapter-node';
+import { vitePreprocess } from '@sveltejs/vite-plugin-svelte';
+
+/** @type {import('@sveltejs/kit').Config} */
+export default {
+  preprocess: vitePreprocess(),
+  kit: {
+    adapter: adapter(),
+    alias: { $core: 'src/core', $engine: 'src/engine', $storage: 'src/storage', $ui: 'src/ui' }
+  }
+};
