@@ -1,14 +1,19 @@
 import { writeFile } from 'node:fs/promises';
+import { join } from 'node:path';
 import { fileFormats } from '../src/core/files';
+import type { Samples } from '../src/core/raster/frame';
+import { resample } from '../src/core/raster/resample';
 import { provideNodeWasm } from '../src/engine/node/wasm';
 import { develop } from './camera';
-import { SAMPLE_HEIGHT, SAMPLE_WIDTH, samples } from './samples';
+import { smallFile } from './list';
+import { SAMPLE_HEIGHT, SAMPLE_WIDTH, sampleShot } from './samples';
 import { trace } from './trace';
 
-/** Renders one sample: `make-sample ID FILE [SCALE]`. */
-const [id, path, scale = '1'] = process.argv.slice(2);
-const sample = samples.find((s) => s.id === id);
-if (!sample) throw new Error(`There is no sample ${id}.`);
+const SMALL_WIDTH = 480;
+
+/** Renders one sample and its small picture: `make-sample ID FOLDER [SCALE]`. */
+const [id, folder, scale = '1'] = process.argv.slice(2);
+const sample = sampleShot(id);
 provideNodeWasm();
 const width = Math.round(SAMPLE_WIDTH * Number(scale));
 const height = Math.round(SAMPLE_HEIGHT * Number(scale));
@@ -17,5 +22,26 @@ const deep = sample.format === 'png';
 const values = deep
   ? Uint16Array.from(coded, (v) => v * 65535 + 0.5)
   : Uint8Array.from(coded, (v) => v * 255 + 0.5);
-const format = fileFormats.find((f) => f.id === sample.format)!;
-await writeFile(path, await format.write({ width, height, alpha: false, samples: values }, { quality: 93 }));
+const write = async (
+  name: string,
+  format: 'jpeg' | 'png',
+  width: number,
+  height: number,
+  samples: Samples
+): Promise<void> => {
+  const writer = fileFormats.find((f) => f.id === format)!;
+  await writeFile(
+    join(folder, name),
+    await writer.write({ width, height, alpha: false, samples }, { quality: 93 })
+  );
+};
+await write(sample.file, sample.format, width, height, values);
+const smallHeight = Math.round((SMALL_WIDTH * height) / width);
+const eight = Uint8Array.from(coded, (v) => v * 255 + 0.5);
+await write(
+  smallFile(sample),
+  'jpeg',
+  SMALL_WIDTH,
+  smallHeight,
+  resample(eight, width, height, 3, SMALL_WIDTH, smallHeight)
+);

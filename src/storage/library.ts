@@ -29,6 +29,12 @@ export class StorageError extends Error {
   override readonly name = 'StorageError';
 }
 
+/** SHA-256 in hexadecimal: the name of a file's content. */
+export async function contentHash(bytes: Uint8Array<ArrayBuffer>): Promise<string> {
+  const digest = new Uint8Array(await crypto.subtle.digest('SHA-256', bytes));
+  return Array.from(digest, (b) => b.toString(16).padStart(2, '0')).join('');
+}
+
 const VERSION = 1;
 const NAME = 'kromba';
 
@@ -103,8 +109,7 @@ export class Library {
 
   /** Keeps a file once, whatever number of documents use it, and gives its content hash. @throws StorageError */
   async keepFile(bytes: Uint8Array<ArrayBuffer>): Promise<string> {
-    const digest = new Uint8Array(await crypto.subtle.digest('SHA-256', bytes));
-    const hash = Array.from(digest, (b) => b.toString(16).padStart(2, '0')).join('');
+    const hash = await contentHash(bytes);
     await this.guarded('The picture was not added; everything saved before is untouched.', async () => {
       if (!(await this.db.getKey('files', hash)))
         await this.db.put('files', { hash, bytes: new Blob([bytes]) });

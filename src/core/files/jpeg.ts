@@ -122,8 +122,8 @@ async function readColour(bytes: Uint8Array, width: number, height: number): Pro
   decoder ??= wasmModule('jpeg-decode').then((module) => initDecoder(module));
   await decoder;
   try {
-    const { data, ...size } = await decodeColour(new Uint8Array(bytes).buffer);
-    if (size.width === width && size.height === height) return new Uint8Array(data.buffer);
+    const image = await decodeColour(new Uint8Array(bytes).buffer);
+    if (image.width === width && image.height === height) return new Uint8Array(image.data.buffer);
   } catch {
     // Told below: the codec's own words are not for a person.
   }

@@ -75,26 +75,26 @@ export const isIdentity = (params: MixParams): boolean =>
   );
 
 /** Whole sets of rows that only exchange or turn over channels. */
-export const arrangements: Record<MixModel, { title: string; rows: MixRows }[]> = {
+export const arrangements: Record<MixModel, { title: string; sign: string; rows: MixRows }[]> = {
   rgb: [
-    { title: 'Swap red and green', rows: { r: { g: 1 }, g: { r: 1 } } },
-    { title: 'Swap green and blue', rows: { g: { b: 1 }, b: { g: 1 } } },
-    { title: 'Swap red and blue', rows: { r: { b: 1 }, b: { r: 1 } } },
-    { title: 'Rotate red to green', rows: { r: { b: 1 }, g: { r: 1 }, b: { g: 1 } } },
-    { title: 'Rotate red to blue', rows: { r: { g: 1 }, g: { b: 1 }, b: { r: 1 } } }
+    { title: 'Swap red and green', sign: 'R ⇄ G', rows: { r: { g: 1 }, g: { r: 1 } } },
+    { title: 'Swap green and blue', sign: 'G ⇄ B', rows: { g: { b: 1 }, b: { g: 1 } } },
+    { title: 'Swap red and blue', sign: 'R ⇄ B', rows: { r: { b: 1 }, b: { r: 1 } } },
+    { title: 'Rotate red to green', sign: 'R → G → B', rows: { r: { b: 1 }, g: { r: 1 }, b: { g: 1 } } },
+    { title: 'Rotate red to blue', sign: 'R → B → G', rows: { r: { g: 1 }, g: { b: 1 }, b: { r: 1 } } }
   ],
   cmyk: [
-    { title: 'Swap cyan and magenta', rows: { c: { m: 1 }, m: { c: 1 } } },
-    { title: 'Swap magenta and yellow', rows: { m: { y: 1 }, y: { m: 1 } } },
-    { title: 'Swap cyan and yellow', rows: { c: { y: 1 }, y: { c: 1 } } },
-    { title: 'Rotate cyan to magenta', rows: { c: { y: 1 }, m: { c: 1 }, y: { m: 1 } } },
-    { title: 'Rotate cyan to yellow', rows: { c: { m: 1 }, m: { y: 1 }, y: { c: 1 } } }
+    { title: 'Swap cyan and magenta', sign: 'C ⇄ M', rows: { c: { m: 1 }, m: { c: 1 } } },
+    { title: 'Swap magenta and yellow', sign: 'M ⇄ Y', rows: { m: { y: 1 }, y: { m: 1 } } },
+    { title: 'Swap cyan and yellow', sign: 'C ⇄ Y', rows: { c: { y: 1 }, y: { c: 1 } } },
+    { title: 'Rotate cyan to magenta', sign: 'C → M → Y', rows: { c: { y: 1 }, m: { c: 1 }, y: { m: 1 } } },
+    { title: 'Rotate cyan to yellow', sign: 'C → Y → M', rows: { c: { m: 1 }, m: { y: 1 }, y: { c: 1 } } }
   ],
   lab: [
-    { title: 'Swap a and b', rows: { a: { b: 1 }, b: { a: 1 } } },
-    { title: 'Turn a over', rows: { a: { a: -1 } } },
-    { title: 'Turn b over', rows: { b: { b: -1 } } },
-    { title: 'Turn both over', rows: { a: { a: -1 }, b: { b: -1 } } }
+    { title: 'Swap a and b', sign: 'a ⇄ b', rows: { a: { b: 1 }, b: { a: 1 } } },
+    { title: 'Turn a over', sign: '−a', rows: { a: { a: -1 } } },
+    { title: 'Turn b over', sign: '−b', rows: { b: { b: -1 } } },
+    { title: 'Turn both over', sign: '−a −b', rows: { a: { a: -1 }, b: { b: -1 } } }
   ]
 };
 

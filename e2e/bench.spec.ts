@@ -1,0 +1,140 @@
+import { expect, onScreen, openSample, reading, setWeight, settled, test } from './bench-page';
+
+test('the picture is zoomed about the pointer, panned, and shown whole again', async ({ page }) => {
+  await openSample(page, 'Quench tank');
+  const spot = await onScreen(page, 700, 500);
+  await page.mouse.move(spot.x, spot.y);
+  const place = page.locator('footer .place');
+  const before = await place.innerText();
+  for (let i = 0; i < 4; i++) await page.mouse.wheel(0, -200);
+  await page.mouse.move(spot.x + 1, spot.y);
+  await page.mouse.move(spot.x, spot.y);
+  const [x, y] = before.split(', ').map(Number);
+  const [zx, zy] = (await place.innerText()).split(', ').map(Number);
+  expect(Math.abs(zx - x)).toBeLessThanOrEqual(2);
+  expect(Math.abs(zy - y)).toBeLessThanOrEqual(2);
+  await page.keyboard.press('1');
+  await expect(page.locator('.zoom')).toHaveText('100 %');
+  await page.mouse.move(spot.x + 2, spot.y);
+  const [ax] = (await place.innerText()).split(', ').map(Number);
+  await page.mouse.down();
+  await page.mouse.move(spot.x + 102, spot.y, { steps: 5 });
+  await page.mouse.up();
+  await page.mouse.move(spot.x + 2, spot.y);
+  const [bx] = (await place.innerText()).split(', ').map(Number);
+  expect(ax - bx).toBe(100);
+  await page.keyboard.press('+');
+  await expect(page.locator('.zoom')).toHaveText('200 %');
+  await page.keyboard.press('f');
+  await expect(page.getByRole('button', { name: 'Fit' })).toHaveAttribute('aria-pressed', 'true');
+});
+
+test('the mix holds totals, normalises, resets a row, and keeps each model’s numbers', async ({ page }) => {
+  await openSample(page, 'Drying yard');
+  const field = (name: string): ReturnType<typeof page.getByRole> =>
+    page.getByRole('textbox', { name: `${name} in percent`, exact: true });
+  await setWeight(page, 'green gets blue', 40);
+  await expect(page.getByRole('region', { name: 'green gets' })).toContainText('total 140 %');
+  await expect(page.getByRole('region', { name: 'green gets' })).toContainText(
+    'Where the picture is blue, green is added.'
+  );
+  await page.getByRole('button', { name: 'Reset green' }).click();
+  await expect(page.getByRole('region', { name: 'green gets' })).toContainText('total 100 %');
+
+  await page.locator('label').filter({ hasText: 'Hold totals' }).first().click();
+  await setWeight(page, 'green gets blue', 40);
+  await expect(field('green gets red')).toHaveValue('−20');
+  await expect(field('green gets green')).toHaveValue('80');
+  await field('green gets blue').press('Shift+ArrowUp');
+  await expect(field('green gets blue')).toHaveValue('50');
+
+  await page.getByRole('tab', { name: 'CMYK' }).click();
+  await setWeight(page, 'magenta gets yellow', 30);
+  await page.getByRole('tab', { name: 'RGB' }).click();
+  await expect(field('green gets blue')).toHaveValue('50');
+  await page.getByRole('tab', { name: 'CMYK' }).click();
+  await expect(field('magenta gets yellow')).toHaveValue('30');
+
+  await field('magenta gets yellow').fill('a lot');
+  await field('magenta gets yellow').press('Enter');
+  await expect(field('magenta gets yellow')).toHaveAttribute('aria-invalid', 'true');
+  await field('magenta gets yellow').press('Escape');
+  await expect(field('magenta gets yellow')).toHaveValue('30');
+});
+
+test('red and blue are swapped with one click, and In shows one channel large', async ({ page }) => {
+  await openSample(page, 'Drying yard');
+  await page.getByRole('button', { name: 'Swap red and blue' }).click();
+  const spot = await onScreen(page, 1200, 200);
+  await page.mouse.move(spot.x, spot.y);
+  await settled(page);
+  const [before, after] = [await reading(page, 'in'), await reading(page, 'out')];
+  expect([after['rgb.r'], after['rgb.g'], after['rgb.b']]).toEqual([
+    before['rgb.b'],
+    before['rgb.g'],
+    before['rgb.r']
+  ]);
+  await page.getByRole('button', { name: /RGB blue/ }).dblclick();
+  await expect(page.getByRole('tab', { name: 'One' })).toHaveAttribute('aria-selected', 'true');
+  await expect(page.getByText('B · blue').first()).toBeVisible();
+});
+
+test('panes fold by key and by drag, and stay as they were left', async ({ page }) => {
+  await openSample(page, 'Quench tank');
+  await page.keyboard.press('w');
+  await expect(page.getByRole('region', { name: /^Work/ })).toBeHidden();
+  await page.reload();
+  await settled(page);
+  await expect(page.getByRole('region', { name: /^Work/ })).toBeHidden();
+  await page.keyboard.press('w');
+  await expect(page.getByRole('region', { name: /^Work/ })).toBeVisible();
+  const inside = page.getByRole('region', { name: /^In/ });
+  const width = (await inside.boundingBox())!.width;
+  const splitter = (await page.getByRole('separator', { name: 'Width of In' }).boundingBox())!;
+  await page.mouse.move(splitter.x + 2, 400);
+  await page.mouse.down();
+  await page.mouse.move(splitter.x + 122, 400, { steps: 6 });
+  await page.mouse.up();
+  expect((await inside.boundingBox())!.width).toBeGreaterThan(width + 60);
+});
+
+test('a worker that is killed is replaced and the picture still answers', async ({ page }) => {
+  await openSample(page, 'Quench tank');
+  const workers = page.workers();
+  expect(workers.length).toBeGreaterThan(0);
+  await Promise.all(workers.map((worker) => worker.evaluate(() => self.close()).catch(() => undefined)));
+  await setWeight(page, 'red gets green', 80);
+  const spot = await onScreen(page, 1200, 800);
+  await page.mouse.move(spot.x, spot.y);
+  await settled(page);
+  await expect(page.locator('footer [data-side="out"]')).toBeVisible({ timeout: 15_000 });
+  const [before, after] = [await reading(page, 'in'), await reading(page, 'out')];
+  expect(after['rgb.r']).toBeCloseTo(before['rgb.r'] + 0.8 * before['rgb.g'], 0);
+});
+
+test('an export is cancelled and another is made', async ({ page }) => {
+  await openSample(page, 'Jug under lamps');
+  await page.keyboard.press('e');
+  const dialog = page.getByRole('dialog', { name: 'Export the picture' });
+  await dialog.getByRole('button', { name: 'Export' }).click();
+  await expect(dialog.getByText(/Computing the picture|Writing the file/)).toBeVisible();
+  await dialog.getByRole('button', { name: 'Cancel' }).click();
+  await expect(dialog.getByText(/Computing the picture|Writing the file/)).toBeHidden();
+  await dialog.getByLabel('Name').fill('bad/name');
+  await expect(dialog.getByText('Give a name without')).toBeVisible();
+  await expect(dialog.getByRole('button', { name: 'Export' })).toBeDisabled();
+  await dialog.getByLabel('Name').fill('small jug');
+  await dialog.getByLabel('Format').selectOption('jpeg');
+  await dialog.getByLabel('Size').selectOption('1024');
+  await expect(dialog).toContainText('1024 × 683 pixels');
+  const download = page.waitForEvent('download');
+  await dialog.getByRole('button', { name: 'Export' }).click();
+  expect((await download).suggestedFilename()).toBe('small jug.jpg');
+});
+
+test('a document that is not there is told, with a way back', async ({ page }) => {
+  await page.goto('/work/nothing-here');
+  await expect(page.getByText('This document is not in this browser')).toBeVisible();
+  await page.getByRole('button', { name: 'Go to the light table' }).click();
+  await expect(page.getByRole('button', { name: 'Open pictures' })).toBeVisible();
+});

@@ -1,0 +1,127 @@
+import { AxeBuilder } from '@axe-core/playwright';
+import sharp from 'sharp';
+import { damagedFiles } from './damaged-files';
+import { expect, openSample, settled, test } from './bench-page';
+
+const picture = (colour: string): Promise<Buffer> =>
+  sharp({ create: { width: 300, height: 200, channels: 3, background: colour } })
+    .png()
+    .toBuffer();
+
+test('documents are opened, renamed, duplicated, deleted and brought back', async ({ page }) => {
+  await page.goto('/');
+  await expect(page.getByText('Put a picture on the table')).toBeVisible();
+  const input = page.getByLabel('Pictures or Kromba documents');
+  await input.setInputFiles([
+    { name: 'first.png', mimeType: 'image/png', buffer: await picture('#a52') },
+    { name: 'second.png', mimeType: 'image/png', buffer: await picture('#25a') }
+  ]);
+  const cards = page.getByRole('list', { name: 'Documents' }).getByRole('listitem');
+  await expect(cards).toHaveCount(2);
+  await expect(cards.first()).toContainText('second');
+
+  await cards.first().getByRole('button', { name: 'What to do with second' }).click();
+  await page.getByRole('menuitem', { name: 'Rename' }).click();
+  await page
+    .getByLabel('Name of the document')
+    .fill('A very long name of a document that goes on and on, well past the edge of its card');
+  await page.keyboard.press('Enter');
+  await expect(cards.first()).toContainText('A very long name');
+
+  await cards.last().getByRole('button', { name: 'What to do with first' }).click();
+  await page.getByRole('menuitem', { name: 'Duplicate' }).click();
+  await expect(cards).toHaveCount(3);
+  await expect(cards.first()).toContainText('first copy');
+
+  await cards.first().getByRole('button', { name: 'What to do with first copy' }).click();
+  await page.getByRole('menuitem', { name: 'Delete' }).click();
+  await expect(cards).toHaveCount(2);
+  await page.getByRole('button', { name: 'Undo' }).click();
+  await expect(cards).toHaveCount(3);
+  await page.reload();
+  await expect(cards).toHaveCount(3);
+});
+
+test('a document goes out as a bundle and comes back the same', async ({ page }, info) => {
+  await page.goto('/');
+  const input = page.getByLabel('Pictures or Kromba documents');
+  await input.setInputFiles({ name: 'tile.png', mimeType: 'image/png', buffer: await picture('#7a5') });
+  await page.waitForURL('**/work/**');
+  await settled(page);
+  await page.getByRole('button', { name: 'Swap red and blue' }).click();
+  await settled(page);
+  await page.getByRole('link', { name: 'Kromba' }).click();
+  await page.getByRole('button', { name: 'What to do with tile' }).click();
+  const download = page.waitForEvent('download');
+  await page.getByRole('menuitem', { name: 'Export document' }).click();
+  const bundle = info.outputPath('tile.kromba');
+  await (await download).saveAs(bundle);
+  await input.setInputFiles(bundle);
+  await page.waitForURL('**/work/**');
+  await settled(page);
+  await expect(page.getByRole('textbox', { name: 'red gets blue in percent', exact: true })).toHaveValue(
+    '100'
+  );
+});
+
+test('damaged and lying files are told one by one and the application goes on', async ({ page }) => {
+  await page.goto('/');
+  const input = page.getByLabel('Pictures or Kromba documents');
+  await expect(page.getByRole('button', { name: 'Open pictures' })).toBeEnabled();
+  for (const { name, bytes, says } of await damagedFiles()) {
+    const start = Date.now();
+    await input.setInputFiles({ name, mimeType: 'application/octet-stream', buffer: bytes });
+    const message = page.locator('.messages').getByText(`“${name}” was not opened.`);
+    await expect(message).toBeVisible({ timeout: 4000 });
+    await expect(page.locator('.messages')).toContainText(says);
+    expect(Date.now() - start, name).toBeLessThan(2000);
+  }
+  await expect(page.getByRole('list', { name: 'Documents' })).toHaveCount(0);
+  await input.setInputFiles({ name: 'good.png', mimeType: 'image/png', buffer: await picture('#888') });
+  await page.waitForURL('**/work/**');
+  await settled(page);
+});
+
+test('a picture is dropped, and one is pasted', async ({ page }) => {
+  await page.goto('/');
+  await expect(page.getByRole('button', { name: 'Open pictures' })).toBeEnabled();
+  const bytes = [...(await picture('#fa0'))];
+  const give = (type: 'drop' | 'paste'): Promise<void> =>
+    page.evaluate(
+      ({ bytes, type }) => {
+        const files = new DataTransfer();
+        files.items.add(new File([new Uint8Array(bytes)], `${type}ped.png`, { type: 'image/png' }));
+        const event =
+          type === 'drop'
+            ? new DragEvent('drop', { dataTransfer: files, bubbles: true, cancelable: true })
+            : new ClipboardEvent('paste', { clipboardData: files, bubbles: true });
+        document.body.dispatchEvent(event);
+      },
+      { bytes, type }
+    );
+  for (const type of ['drop', 'paste'] as const) {
+    await give(type);
+    await page.waitForURL('**/work/**');
+    await expect(page.getByRole('heading', { level: 1 })).toHaveText(`${type}ped`);
+    await page.getByRole('link', { name: 'Kromba' }).click();
+    await expect(page.getByRole('button', { name: 'Open pictures' })).toBeEnabled();
+  }
+});
+
+test('axe finds nothing serious on the light table, the bench and its panels', async ({ page }) => {
+  const serious = async (): Promise<string[]> => {
+    const { violations } = await new AxeBuilder({ page }).analyze();
+    return violations
+      .filter((v) => v.impact === 'serious' || v.impact === 'critical')
+      .map((v) => `${v.id}: ${v.nodes.map((n) => n.target.join(' ')).join(', ')}`);
+  };
+  await page.goto('/');
+  await expect(page.getByRole('region', { name: 'Samples' })).toBeVisible();
+  expect(await serious()).toEqual([]);
+  await openSample(page, 'Quench tank');
+  expect(await serious()).toEqual([]);
+  await page.keyboard.press('e');
+  await expect(page.getByRole('dialog', { name: 'Export the picture' })).toBeVisible();
+  await page.waitForTimeout(400);
+  expect(await serious()).toEqual([]);
+});

@@ -1,0 +1,37 @@
+import { defineConfig } from '@playwright/test';
+
+const PORT = 4291;
+
+export default defineConfig({
+  testDir: 'e2e',
+  timeout: 60_000,
+  expect: { timeout: 8000 },
+  workers: 1,
+  reporter: [['list'], ['json', { outputFile: '.cache/e2e.json' }]],
+  outputDir: 'test-results',
+  use: {
+    baseURL: `http://127.0.0.1:${PORT}`,
+    actionTimeout: 8000,
+    navigationTimeout: 20_000,
+    viewport: { width: 1280, height: 800 },
+    trace: 'retain-on-failure',
+    launchOptions: {
+      executablePath: process.env['KROMBA_CHROMIUM'] ?? '/usr/bin/chromium',
+      args: [
+        '--no-sandbox',
+        '--disable-gpu',
+        '--disable-quic',
+        '--no-first-run',
+        '--disable-background-networking',
+        '--disable-component-update',
+        '--disable-sync'
+      ]
+    }
+  },
+  webServer: {
+    command: 'node scripts/run.mjs demo',
+    url: `http://127.0.0.1:${PORT}`,
+    env: { PORT: String(PORT) },
+    timeout: 300_000
+  }
+});

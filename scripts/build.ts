@@ -1,0 +1,50 @@
+import { spawnSync } from 'node:child_process';
+import { createHash } from 'node:crypto';
+import { existsSync, mkdirSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+
+const STAMP = join('.cache', 'build-of');
+const SOURCES = [
+  'src',
+  'static',
+  'demo/list.ts',
+  'scripts/isolation.ts',
+  'package-lock.json',
+  'svelte.config.js',
+  'vite.config.ts'
+];
+
+/** One hash over the content of every file below `paths`. */
+function hashOf(paths: readonly string[]): string {
+  const hash = createHash('sha256');
+  const add = (path: string): void => {
+    hash.update(path).update(readFileSync(path));
+  };
+  for (const path of paths) {
+    const found = path.includes('.')
+      ? [path]
+      : readdirSync(path, { recursive: true, withFileTypes: true })
+          .filter((e) => e.isFile())
+          .map((e) => join(e.parentPath, e.name))
+          .sort();
+    found.filter((file) => !file.endsWith('.test.ts')).forEach(add);
+  }
+  return hash.digest('hex');
+}
+
+/** Builds the application where its sources have changed since the last build. @throws Error when it fails */
+export function buildIfChanged(): void {
+  const hash = hashOf(SOURCES);
+  if (existsSync('build/handler.js') && existsSync(STAMP) && readFileSync(STAMP, 'utf8') === hash) return;
+  process.stderr.write('Building …\n');
+  const { status } = spawnSync(
+    process.execPath,
+    ['node_modules/vite/bin/vite.js', 'build', '--logLevel', 'warn'],
+    {
+      stdio: ['ignore', 2, 2]
+    }
+  );
+  if (status !== 0) throw new Error('The build failed. See above for why.');
+  mkdirSync('.cache', { recursive: true });
+  writeFileSync(STAMP, hash);
+}

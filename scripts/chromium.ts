@@ -1,0 +1,19 @@
+import { spawnSync } from 'node:child_process';
+import { existsSync } from 'node:fs';
+
+const CHROMIUM = process.env['KROMBA_CHROMIUM'] ?? '/usr/bin/chromium';
+const COMMANDS = ['apt-get update', 'apt-get install -y --no-install-recommends chromium'];
+
+/** Makes sure that Debian's Chromium is there. @throws Error naming the command to run where it can't be put there */
+export function ensureChromium(): void {
+  if (existsSync(CHROMIUM)) return;
+  process.stderr.write('Installing Chromium from Debian’s packages …\n');
+  for (const command of COMMANDS) {
+    const { status } = spawnSync('sh', ['-c', command], { stdio: ['ignore', 2, 2] });
+    if (status !== 0) {
+      throw new Error(
+        `Chromium is missing and could not be installed. Run “sudo ${COMMANDS.join(' && sudo ')}”, or set KROMBA_CHROMIUM to one.`
+      );
+    }
+  }
+}

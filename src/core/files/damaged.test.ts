@@ -1,0 +1,24 @@
+import { beforeAll, expect, it } from 'vitest';
+import { damagedFiles } from '../../../e2e/damaged-files';
+import { provideNodeWasm } from '../../engine/node/wasm';
+import { isBundle, unpackBundle } from './bundle';
+import { openFrame } from './open-frame';
+
+beforeAll(provideNodeWasm);
+
+it('refuses every damaged or lying file in words, within two seconds', async () => {
+  const files = await damagedFiles();
+  expect(files.length).toBeGreaterThanOrEqual(30);
+  for (const { name, bytes, says } of files) {
+    const start = performance.now();
+    const opening = isBundle(bytes) ? unpackBundle(bytes) : openFrame(bytes);
+    const error = await opening.then(
+      () => null,
+      (e: Error) => e
+    );
+    expect(error, name).not.toBeNull();
+    expect(error?.name, `${name}: ${error?.message}`).toMatch(/^(FileError|DocumentError)$/);
+    expect(error?.message, name).toMatch(says);
+    expect(performance.now() - start, name).toBeLessThan(2000);
+  }
+});

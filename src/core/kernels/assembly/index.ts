@@ -1,0 +1,182 @@
+// Kernels over planes of floats in this module's memory: four samples at a time. Plane addresses are multiples of
+// 16 and planes are padded to whole groups of four, so that a kernel may run over the end. Coefficients come as
+// floats at an address. Each is tested against the plain TypeScript kernel that says what it must give.
+
+import { cubeRoot, decode, encode } from './power';
+
+export function mixThree(x: usize, y: usize, z: usize, u: usize, v: usize, w: usize, n: i32, m: usize): void {
+  const m0 = v128.load32_splat(m, 0), m1 = v128.load32_splat(m, 4), m2 = v128.load32_splat(m, 8), m3 = v128.load32_splat(m, 12);
+  const m4 = v128.load32_splat(m, 16), m5 = v128.load32_splat(m, 20), m6 = v128.load32_splat(m, 24), m7 = v128.load32_splat(m, 28);
+  const m8 = v128.load32_splat(m, 32), m9 = v128.load32_splat(m, 36), m10 = v128.load32_splat(m, 40), m11 = v128.load32_splat(m, 44);
+  for (let at: usize = 0, end: usize = <usize>n << 2; at < end; at += 16) {
+    const a = v128.load(x + at), b = v128.load(y + at), c = v128.load(z + at);
+    v128.store(u + at, f32x4.add(f32x4.add(f32x4.mul(m0, a), f32x4.mul(m1, b)), f32x4.add(f32x4.mul(m2, c), m3)));
+    v128.store(v + at, f32x4.add(f32x4.add(f32x4.mul(m4, a), f32x4.mul(m5, b)), f32x4.add(f32x4.mul(m6, c), m7)));
+    v128.store(w + at, f32x4.add(f32x4.add(f32x4.mul(m8, a), f32x4.mul(m9, b)), f32x4.add(f32x4.mul(m10, c), m11)));
+  }
+}
+
+// @ts-ignore: decorator
+@inline
+function row(m: usize, a: v128, b: v128, c: v128, d: v128): v128 {
+  const ab = f32x4.add(f32x4.mul(v128.load32_splat(m, 0), a), f32x4.mul(v128.load32_splat(m, 4), b));
+  const cd = f32x4.add(f32x4.mul(v128.load32_splat(m, 8), c), f32x4.mul(v128.load32_splat(m, 12), d));
+  return f32x4.add(f32x4.add(ab, cd), v128.load32_splat(m, 16));
+}
+
+/** Four planes in place. */
+export function mixFour(x: usize, y: usize, z: usize, w: usize, n: i32, m: usize): void {
+  for (let at: usize = 0, end: usize = <usize>n << 2; at < end; at += 16) {
+    const a = v128.load(x + at), b = v128.load(y + at), c = v128.load(z + at), d = v128.load(w + at);
+    v128.store(x + at, row(m, a, b, c, d));
+    v128.store(y + at, row(m + 20, a, b, c, d));
+    v128.store(z + at, row(m + 40, a, b, c, d));
+    v128.store(w + at, row(m + 60, a, b, c, d));
+  }
+}
+
+export function decodePlane(from: usize, to: usize, n: i32): void {
+  for (let at: usize = 0, end: usize = <usize>n << 2; at < end; at += 16) v128.store(to + at, decode(v128.load(from + at)));
+}
+
+export function encodePlane(from: usize, to: usize, n: i32): void {
+  for (let at: usize = 0, end: usize = <usize>n << 2; at < end; at += 16) v128.store(to + at, encode(v128.load(from + at)));
+}
+
+// @ts-ignore: decorator
+@inline
+function product(m: usize, a: v128, b: v128, c: v128): v128 {
+  const ab = f32x4.add(f32x4.mul(v128.load32_splat(m, 0), a), f32x4.mul(v128.load32_splat(m, 4), b));
+  return f32x4.add(ab, f32x4.mul(v128.load32_splat(m, 8), c));
+}
+
+// @ts-ignore: decorator
+@inline
+function forward(t: v128): v128 {
+  const epsilon = f32x4.splat(0.008856452);
+  const line = f32x4.add(f32x4.mul(t, f32x4.splat(7.787037)), f32x4.splat(0.13793103));
+  return v128.bitselect(cubeRoot(f32x4.max(t, epsilon)), line, f32x4.gt(t, epsilon));
+}
+
+// @ts-ignore: decorator
+@inline
+function backward(f: v128): v128 {
+  const line = f32x4.mul(f32x4.sub(f, f32x4.splat(0.13793103)), f32x4.splat(0.12841855));
+  return v128.bitselect(f32x4.mul(f32x4.mul(f, f), f), line, f32x4.gt(f, f32x4.splat(0.20689656)));
+}
+
+/** `m`: linear RGB → XYZ over the white, row by row. */
+export function labFromRgb(r: usize, g: usize, b: usize, l: usize, p: usize, q: usize, n: i32, m: usize): void {
+  for (let at: usize = 0, end: usize = <usize>n << 2; at < end; at += 16) {
+    const red = decode(v128.load(r + at)), green = decode(v128.load(g + at)), blue = decode(v128.load(b + at));
+    const x = forward(product(m, red, green, blue));
+    const y = forward(product(m + 12, red, green, blue));
+    const z = forward(product(m + 24, red, green, blue));
+    const half = f32x4.splat(0.5);
+    v128.store(l + at, f32x4.sub(f32x4.mul(y, f32x4.splat(1.16)), f32x4.splat(0.16)));
+    v128.store(p + at, f32x4.add(f32x4.mul(f32x4.sub(x, y), f32x4.splat(1.953125)), half));
+    v128.store(q + at, f32x4.add(f32x4.mul(f32x4.sub(y, z), f32x4.splat(0.78125)), half));
+  }
+}
+
+/** `m`: XYZ over the white → linear RGB, row by row. */
+export function labToRgb(l: usize, p: usize, q: usize, r: usize, g: usize, b: usize, n: i32, m: usize): void {
+  for (let at: usize = 0, end: usize = <usize>n << 2; at < end; at += 16) {
+    const half = f32x4.splat(0.5);
+    const fy = f32x4.mul(f32x4.add(v128.load(l + at), f32x4.splat(0.16)), f32x4.splat(0.86206895));
+    const x = backward(f32x4.add(fy, f32x4.mul(f32x4.sub(v128.load(p + at), half), f32x4.splat(0.512))));
+    const y = backward(fy);
+    const z = backward(f32x4.sub(fy, f32x4.mul(f32x4.sub(v128.load(q + at), half), f32x4.splat(1.28))));
+    v128.store(r + at, encode(product(m, x, y, z)));
+    v128.store(g + at, encode(product(m + 12, x, y, z)));
+    v128.store(b + at, encode(product(m + 24, x, y, z)));
+  }
+}
+
+// @ts-ignore: decorator
+@inline
+function clamp(x: v128): v128 {
+  // pmax and pmin give their first operand for NaN, so missing samples become 0.
+  return f32x4.pmin(f32x4.splat(1), f32x4.pmax(f32x4.splat(0), x));
+}
+
+export function cmykFromRgb(r: usize, g: usize, b: usize, c: usize, m: usize, y: usize, k: usize, n: i32): void {
+  const one = f32x4.splat(1);
+  for (let at: usize = 0, end: usize = <usize>n << 2; at < end; at += 16) {
+    const red = clamp(v128.load(r + at)), green = clamp(v128.load(g + at)), blue = clamp(v128.load(b + at));
+    const brightest = f32x4.max(f32x4.max(red, green), blue);
+    const some = f32x4.gt(brightest, f32x4.splat(0));
+    const scale = v128.and(f32x4.div(one, brightest), some);
+    v128.store(c + at, f32x4.mul(f32x4.sub(brightest, red), scale));
+    v128.store(m + at, f32x4.mul(f32x4.sub(brightest, green), scale));
+    v128.store(y + at, f32x4.mul(f32x4.sub(brightest, blue), scale));
+    v128.store(k + at, f32x4.sub(one, brightest));
+  }
+}
+
+export function cmykToRgb(c: usize, m: usize, y: usize, k: usize, r: usize, g: usize, b: usize, n: i32): void {
+  const one = f32x4.splat(1);
+  for (let at: usize = 0, end: usize = <usize>n << 2; at < end; at += 16) {
+    const paper = f32x4.sub(one, v128.load(k + at));
+    const red = f32x4.mul(f32x4.sub(one, v128.load(c + at)), paper);
+    const green = f32x4.mul(f32x4.sub(one, v128.load(m + at)), paper);
+    const blue = f32x4.mul(f32x4.sub(one, v128.load(y + at)), paper);
+    v128.store(r + at, red);
+    v128.store(g + at, green);
+    v128.store(b + at, blue);
+  }
+}
+
+/** Widens one channel of interleaved samples; `channels` is their number a pixel. */
+export function widen8(from: usize, to: usize, n: i32, channels: i32, scale: f32): void {
+  for (let i = 0; i < n; i++, from += channels) store<f32>(to + (<usize>i << 2), <f32>load<u8>(from) * scale);
+}
+
+export function widen16(from: usize, to: usize, n: i32, channels: i32, scale: f32): void {
+  const step = <usize>channels << 1;
+  for (let i = 0; i < n; i++, from += step) store<f32>(to + (<usize>i << 2), <f32>load<u16>(from) * scale);
+}
+
+export function widenFloat(from: usize, to: usize, n: i32, channels: i32): void {
+  const step = <usize>channels << 2;
+  for (let i = 0; i < n; i++, from += step) store<f32>(to + (<usize>i << 2), load<f32>(from));
+}
+
+/** Rounds one plane into one channel of interleaved integers, 0…1 clamped. */
+export function narrow8(from: usize, to: usize, n: i32, channels: i32): void {
+  for (let at: usize = 0, end: usize = <usize>n << 2; at < end; at += 16, to += channels << 2) {
+    const v = rounded(v128.load(from + at), 255);
+    store<u8>(to, <u8>i32x4.extract_lane(v, 0));
+    if (at + 4 < end) store<u8>(to + channels, <u8>i32x4.extract_lane(v, 1));
+    if (at + 8 < end) store<u8>(to + 2 * channels, <u8>i32x4.extract_lane(v, 2));
+    if (at + 12 < end) store<u8>(to + 3 * channels, <u8>i32x4.extract_lane(v, 3));
+  }
+}
+
+export function narrow16(from: usize, to: usize, n: i32, channels: i32): void {
+  const step = <usize>channels << 1;
+  for (let at: usize = 0, end: usize = <usize>n << 2; at < end; at += 16, to += step << 2) {
+    const v = rounded(v128.load(from + at), 65535);
+    store<u16>(to, <u16>i32x4.extract_lane(v, 0));
+    if (at + 4 < end) store<u16>(to + step, <u16>i32x4.extract_lane(v, 1));
+    if (at + 8 < end) store<u16>(to + 2 * step, <u16>i32x4.extract_lane(v, 2));
+    if (at + 12 < end) store<u16>(to + 3 * step, <u16>i32x4.extract_lane(v, 3));
+  }
+}
+
+// @ts-ignore: decorator
+@inline
+function rounded(x: v128, most: f32): v128 {
+  return i32x4.trunc_sat_f32x4_s(f32x4.add(f32x4.mul(clamp(x), f32x4.splat(most)), f32x4.splat(0.5)));
+}
+
+/** Three planes (and alpha, where `a` is not 0) as 8-bit RGBA. */
+export function screen(r: usize, g: usize, b: usize, a: usize, to: usize, n: i32): void {
+  for (let at: usize = 0, end: usize = <usize>n << 2; at < end; at += 16) {
+    const red = rounded(v128.load(r + at), 255);
+    const green = i32x4.shl(rounded(v128.load(g + at), 255), 8);
+    const blue = i32x4.shl(rounded(v128.load(b + at), 255), 16);
+    const alpha = a ? i32x4.shl(rounded(v128.load(a + at), 255), 24) : i32x4.splat(0xff000000);
+    v128.store(to + at, v128.or(v128.or(red, green), v128.or(blue, alpha)));
+  }
+}

@@ -1,0 +1,21 @@
+import { createReadStream } from 'node:fs';
+import { stat } from 'node:fs/promises';
+import { join } from 'node:path';
+import { Readable } from 'node:stream';
+import { error } from '@sveltejs/kit';
+import { samples, smallFile } from '../../../../demo/list';
+import type { RequestHandler } from './$types';
+
+const FOLDER = process.env['KROMBA_SAMPLES'] ?? join(process.cwd(), 'demo', 'samples');
+
+/** One sample image; only files of the list are served. */
+export const GET: RequestHandler = async ({ params }) => {
+  const listed = samples.some((sample) => params.file === sample.file || params.file === smallFile(sample));
+  if (!listed) error(404, 'There is no such sample.');
+  const path = join(FOLDER, params.file);
+  const found = await stat(path).catch(() => null);
+  if (!found) error(404, 'This sample has not been made yet.');
+  const body = Readable.toWeb(createReadStream(path)) as ReadableStream;
+  const type = params.file.endsWith('.png') ? 'image/png' : 'image/jpeg';
+  return new Response(body, { headers: { 'Content-Type': type, 'Content-Length': String(found.size) } });
+};

@@ -1,0 +1,145 @@
+<script lang="ts">
+  import { OverflowMenu, OverflowMenuItem } from 'carbon-components-svelte';
+  import { packBundle } from '$core/files/bundle';
+  import type { Library, StoredDocument } from '$storage/library';
+  import { saveFile } from '../shell/save-file';
+
+  interface Props {
+    stored: StoredDocument;
+    library: Library | null;
+    onrename: (name: string) => void;
+    onduplicate: () => void;
+    onremove: () => void;
+    onproblem: (text: string) => void;
+  }
+  let { stored, library, onrename, onduplicate, onremove, onproblem }: Props = $props();
+
+  let image = $state('');
+  let renaming = $state(false);
+  let field = $state<HTMLInputElement>();
+
+  const name = $derived(stored.document.name);
+  const changed = $derived(
+    new Date(stored.modifiedAt).toLocaleString('en-GB', { dateStyle: 'medium', timeStyle: 'short' })
+  );
+
+  $effect(() => {
+    let url = '';
+    void stored.modifiedAt;
+    void library?.thumbnail(stored.id).then((blob) => {
+      if (blob) image = url = URL.createObjectURL(blob);
+    });
+    return () => URL.revokeObjectURL(url);
+  });
+  $effect(() => {
+    if (renaming) field?.select();
+  });
+
+  function rename(): void {
+    if (!renaming) return;
+    renaming = false;
+    const wanted = field?.value.trim().slice(0, 200);
+    if (wanted && wanted !== name) onrename(wanted);
+  }
+
+  async function exportDocument(): Promise<void> {
+    try {
+      const files = new Map<string, Uint8Array>();
+      for (const frame of stored.document.frames) {
+        const bytes = await library?.file(stored.files[frame.id]);
+        if (!bytes) throw new Error(`The file “${frame.file}” is missing from this browser’s storage.`);
+        files.set(frame.file, bytes);
+      }
+      const safe = name.replace(/[\\/:*?"<>|]/g, '_');
+      saveFile(`${safe}.kromba`, await packBundle({ document: stored.document, files }), 'application/zip');
+    } catch (error) {
+      onproblem((error as Error).message);
+    }
+  }
+</script>
+
+<li>
+  <a href={`/work/${stored.id}`} aria-label={`Open ${name}`}>
+    {#if image}<img src={image} alt="" />{:else}<span class="none">no picture yet</span>{/if}
+  </a>
+  <div class="caption">
+    {#if renaming}
+      <input
+        bind:this={field}
+        value={name}
+        maxlength="200"
+        aria-label="Name of the document"
+        onblur={rename}
+        onkeydown={(event) => {
+          if (event.key === 'Enter') rename();
+          if (event.key === 'Escape') renaming = false;
+        }}
+      />
+    {:else}
+      <div class="words">
+        <b title={name}>{name}</b>
+        <span class="quiet">{changed}</span>
+      </div>
+    {/if}
+    <OverflowMenu flipped aria-label={`What to do with ${name}`}>
+      <OverflowMenuItem text="Rename" on:click={() => (renaming = true)} />
+      <OverflowMenuItem text="Duplicate" on:click={onduplicate} />
+      <OverflowMenuItem text="Export document" on:click={() => void exportDocument()} />
+      <OverflowMenuItem danger text="Delete" on:click={onremove} />
+    </OverflowMenu>
+  </div>
+</li>
+
+<style>
+  li {
+    background: var(--k-surface);
+  }
+  a {
+    display: grid;
+    place-content: center;
+    aspect-ratio: 3 / 2;
+    background: #262626;
+  }
+  a:hover {
+    outline: 2px solid var(--k-bone-dim);
+  }
+  img {
+    width: 100%;
+    height: 100%;
+    object-fit: contain;
+    aspect-ratio: 3 / 2;
+  }
+  .none {
+    color: var(--k-text-quiet);
+  }
+  .caption {
+    display: flex;
+    align-items: center;
+    height: 52px;
+    padding-left: 12px;
+  }
+  .words {
+    display: flex;
+    flex: 1;
+    flex-direction: column;
+    min-width: 0;
+  }
+  b {
+    overflow: hidden;
+    font-weight: 600;
+    text-overflow: ellipsis;
+    white-space: nowrap;
+  }
+  .words span {
+    font-size: 12px;
+  }
+  input {
+    flex: 1;
+    min-width: 0;
+    height: 32px;
+    border: 0;
+    background: #333;
+    color: inherit;
+    font: inherit;
+  }
+</style>

@@ -1,0 +1,346 @@
+<script lang="ts">
+  import { goto } from '$app/navigation';
+  import {
+    Button,
+    InlineLoading,
+    InlineNotification,
+    NotificationActionButton
+  } from 'carbon-components-svelte';
+  import FolderOpen from 'carbon-icons-svelte/lib/FolderOpen.svelte';
+  import type { Library, StoredDocument } from '$storage/library';
+  import { addDocument } from '../add-document';
+  import { openLibrary } from '../services';
+  import DocumentCard from './DocumentCard.svelte';
+
+  interface Sample {
+    id: string;
+    title: string;
+    note: string;
+    file: string;
+    small: string;
+  }
+
+  let library = $state.raw<Library | null>(null);
+  let documents = $state.raw<StoredDocument[]>([]);
+  let samples = $state.raw<Sample[]>([]);
+  let busy = $state('');
+  let problems = $state.raw<{ title: string; text: string }[]>([]);
+  let deleted = $state.raw<StoredDocument | null>(null);
+  let over = $state(false);
+  let picker: HTMLInputElement;
+
+  async function start(): Promise<void> {
+    try {
+      library = await openLibrary();
+      await library.purge(Date.now());
+      documents = await library.list();
+    } catch (error) {
+      problems = [{ title: 'No storage.', text: (error as Error).message }];
+    }
+    const answer = await fetch('/samples').catch(() => null);
+    if (answer?.ok) samples = (await answer.json()) as Sample[];
+  }
+  $effect(() => void start());
+
+  /** Adds files one after another; what can't be taken is told, the rest goes on. */
+  async function add(files: readonly File[]): Promise<void> {
+    if (!library || files.length === 0) return;
+    const found: typeof problems = [];
+    let last: StoredDocument | null = null;
+    for (const [i, file] of files.entries()) {
+      busy =
+        files.length > 1 ? `Opening ${file.name} (${i + 1} of ${files.length}) …` : `Opening ${file.name} …`;
+      try {
+        last = await addDocument(library, file);
+      } catch (error) {
+        found.push({ title: `“${file.name}” was not opened.`, text: (error as Error).message });
+      }
+    }
+    busy = '';
+    problems = found;
+    documents = await library.list();
+    if (last && files.length === 1) await goto(`/work/${last.id}`);
+  }
+
+  async function addSample({ title, file }: Sample): Promise<void> {
+    if (!library) return;
+    busy = `Opening ${title} …`;
+    try {
+      const answer = await fetch(`/samples/${file}`);
+      if (!answer.ok) throw new Error('The sample is not on this server. Start it with “npm run demo”.');
+      const bytes = new Uint8Array(await answer.arrayBuffer());
+      const stored = await addDocument(library, { name: file, bytes }, title);
+      await goto(`/work/${stored.id}`);
+    } catch (error) {
+      problems = [{ title: `“${title}” was not opened.`, text: (error as Error).message }];
+      documents = await library.list();
+    } finally {
+      busy = '';
+    }
+  }
+
+  function onpaste(event: ClipboardEvent): void {
+    const files = [...(event.clipboardData?.files ?? [])];
+    if (files.length) void add(files);
+    else if (!(event.target instanceof HTMLInputElement)) {
+      problems = [
+        {
+          title: 'Nothing to paste.',
+          text: 'The clipboard holds no picture. Copy a picture or a file first.'
+        }
+      ];
+    }
+  }
+
+  async function remove(stored: StoredDocument): Promise<void> {
+    await library?.remove(stored.id);
+    deleted = stored;
+    documents = (await library?.list()) ?? [];
+  }
+
+  async function bringBack(): Promise<void> {
+    if (!library || !deleted) return;
+    await library.restore(deleted.id);
+    deleted = null;
+    documents = await library.list();
+  }
+
+  async function change(work: (library: Library) => Promise<unknown>): Promise<void> {
+    if (!library) return;
+    try {
+      await work(library);
+    } catch (error) {
+      problems = [{ title: 'That could not be done.', text: (error as Error).message }];
+    }
+    documents = await library.list();
+  }
+</script>
+
+<svelte:window
+  {onpaste}
+  ondragover={(event) => {
+    event.preventDefault();
+    over = true;
+  }}
+  ondragleave={(event) => {
+    if (event.relatedTarget === null) over = false;
+  }}
+  ondrop={(event) => {
+    event.preventDefault();
+    over = false;
+    void add([...(event.dataTransfer?.files ?? [])]);
+  }}
+/>
+
+<main class:over>
+  <header>
+    <h1>Kromba</h1>
+    <span class="quiet">Light table</span>
+    <span class="space"></span>
+    {#if busy}<InlineLoading description={busy} />{/if}
+    <Button size="small" icon={FolderOpen} disabled={!library || busy !== ''} on:click={() => picker.click()}
+      >Open pictures</Button
+    >
+    <input
+      bind:this={picker}
+      class="visually-hidden"
+      type="file"
+      multiple
+      tabindex="-1"
+      aria-label="Pictures or Kromba documents"
+      accept=".png,.jpg,.jpeg,.tif,.tiff,.kromba,image/png,image/jpeg,image/tiff"
+      onchange={(event) => {
+        const files = [...(event.currentTarget.files ?? [])];
+        event.currentTarget.value = '';
+        void add(files);
+      }}
+    />
+  </header>
+  <div class="messages" aria-live="polite">
+    {#each problems as { title, text } (title + text)}
+      <InlineNotification
+        lowContrast
+        kind="error"
+        {title}
+        subtitle={text}
+        on:close={() => (problems = problems.filter((p) => p.title !== title))}
+      />
+    {/each}
+  </div>
+  {#if documents.length}
+    <ul class="documents" aria-label="Documents">
+      {#each documents as stored (stored.id)}
+        <DocumentCard
+          {stored}
+          {library}
+          onrename={(name) => void change((l) => l.rename(stored.id, name))}
+          onduplicate={() => void change((l) => l.duplicate(stored.id))}
+          onremove={() => void remove(stored)}
+          onproblem={(text) => (problems = [{ title: `“${stored.document.name}” was not exported.`, text }])}
+        />
+      {/each}
+    </ul>
+  {:else if library}
+    <section class="empty">
+      <h2>Put a picture on the table</h2>
+      <p>
+        Drop PNG, JPEG or TIFF files anywhere here, paste one, or open them with the button above. A
+        <span class="mono">.kromba</span> document opens the same way. Everything stays in this browser.
+      </p>
+    </section>
+  {/if}
+  {#if samples.length}
+    <section class="samples" aria-label="Samples">
+      <h2>Samples from Skerry Kiln</h2>
+      <div>
+        {#each samples as sample (sample.id)}
+          <button disabled={!library || busy !== ''} onclick={() => void addSample(sample)}>
+            <img src={`/samples/${sample.small}`} alt="" width="480" height="320" />
+            <b>{sample.title}</b>
+            <span>{sample.note}</span>
+          </button>
+        {/each}
+      </div>
+    </section>
+  {/if}
+  {#if over}<div class="drop" aria-hidden="true">Drop to open</div>{/if}
+  {#if deleted}
+    <div class="toast">
+      <InlineNotification
+        lowContrast
+        kind="info"
+        title={`“${deleted.document.name}” is deleted.`}
+        on:close={() => (deleted = null)}
+      >
+        <svelte:fragment slot="actions">
+          <NotificationActionButton on:click={() => void bringBack()}>Undo</NotificationActionButton>
+        </svelte:fragment>
+      </InlineNotification>
+    </div>
+  {/if}
+</main>
+
+<style>
+  main {
+    min-height: 100vh;
+    padding-bottom: 32px;
+  }
+  header {
+    display: flex;
+    align-items: center;
+    gap: 14px;
+    height: 48px;
+    padding-left: 24px;
+    border-bottom: 1px solid var(--k-line);
+  }
+  header :global(.bx--inline-loading) {
+    width: auto;
+  }
+  header :global(.bx--btn) {
+    height: 47px;
+  }
+  h1 {
+    margin: 0;
+    color: var(--k-bone);
+    font-size: 16px;
+    font-weight: 600;
+  }
+  .space {
+    flex: 1;
+  }
+  .messages {
+    padding: 0 24px;
+  }
+  .messages :global(.bx--inline-notification) {
+    max-width: 900px;
+    margin: 12px 0 0;
+  }
+  .documents {
+    display: grid;
+    grid-template-columns: repeat(auto-fill, minmax(260px, 1fr));
+    gap: 20px;
+    margin: 0;
+    padding: 24px;
+    list-style: none;
+  }
+  .empty {
+    display: grid;
+    place-content: center;
+    min-height: 200px;
+    text-align: center;
+  }
+  .empty p {
+    max-width: 460px;
+    margin-top: 8px;
+    color: var(--k-text-quiet);
+  }
+  h2 {
+    margin: 0;
+    font-size: 16px;
+    font-weight: 600;
+  }
+  .samples {
+    padding: 8px 24px;
+  }
+  .samples h2 {
+    margin-bottom: 12px;
+    color: var(--k-text-quiet);
+    font-size: 13px;
+  }
+  .samples div {
+    display: grid;
+    grid-template-columns: repeat(auto-fill, minmax(260px, 1fr));
+    gap: 20px;
+  }
+  .samples button {
+    display: flex;
+    flex-direction: column;
+    gap: 4px;
+    padding: 0 0 12px;
+    border: 1px solid var(--k-line);
+    background: var(--k-surface);
+    color: inherit;
+    font: inherit;
+    text-align: left;
+    cursor: pointer;
+  }
+  .samples button:hover:not(:disabled) {
+    border-color: var(--k-bone-dim);
+    background: var(--k-raised);
+  }
+  .samples button:disabled {
+    opacity: 0.6;
+    cursor: default;
+  }
+  .samples img {
+    width: 100%;
+    height: auto;
+    margin-bottom: 8px;
+    background: #262626;
+  }
+  .samples b,
+  .samples span {
+    padding: 0 14px;
+  }
+  .samples b {
+    font-weight: 600;
+  }
+  .samples span {
+    color: var(--k-text-quiet);
+  }
+  .drop {
+    position: fixed;
+    inset: 8px;
+    display: grid;
+    place-content: center;
+    border: 2px dashed var(--k-bone);
+    background: rgb(20 20 20 / 70%);
+    font-size: 20px;
+    pointer-events: none;
+  }
+  .toast {
+    position: fixed;
+    right: 16px;
+    bottom: 16px;
+  }
+</style>

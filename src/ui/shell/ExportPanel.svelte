@@ -1,0 +1,156 @@
+<script lang="ts">
+  import {
+    InlineNotification,
+    Modal,
+    NumberInput,
+    ProgressBar,
+    RadioButton,
+    RadioButtonGroup,
+    Select,
+    SelectItem,
+    TextInput
+  } from 'carbon-components-svelte';
+  import { fileFormats, type FileFormat } from '$core/files';
+  import type { SampleType } from '$core/raster/frame';
+  import { exportSize, type ExportProgress } from '$engine/export';
+  import type { Session } from '../bench/session.svelte';
+  import { exportFrame } from '../services';
+  import { saveFile } from './save-file';
+
+  let { session, open = $bindable() }: { session: Session; open: boolean } = $props();
+
+  const DEPTHS: Record<SampleType, string> = { u8: '8 bit', u16: '16 bit', f32: '32-bit float' };
+  const DOING = { computing: 'Computing the picture', writing: 'Writing the file' };
+  const NAME_RULE = 'Give a name without \\ / : * ? " < > |';
+  const SIZES = [0, 4096, 2048, 1024];
+
+  let name = $state('');
+  let formatId = $state<FileFormat['id']>('png');
+  let depth = $state<SampleType>('u16');
+  let quality = $state(92);
+  let keepRange = $state('no');
+  let longerSide = $state('0');
+  let progress = $state<ExportProgress | null>(null);
+  let problem = $state('');
+  let running: AbortController | null = null;
+
+  const format = $derived(fileFormats.find((f) => f.id === formatId)!);
+  const badName = $derived(name.trim() === '' || /[\\/:*?"<>|]/.test(name));
+  const frame = $derived(session.opened.frame);
+  const size = $derived(exportSize(frame, Number(longerSide) || undefined));
+  const badQuality = $derived(formatId === 'jpeg' && !(quality >= 1 && quality <= 100));
+
+  $effect(() => {
+    if (open) name = session.picture.name.replace(/[\\/:*?"<>|]/g, '_');
+  });
+  $effect(() => {
+    if (!format.depths.includes(depth)) depth = format.depths[0];
+  });
+
+  async function run(): Promise<void> {
+    running = new AbortController();
+    problem = '';
+    progress = { doing: 'computing', part: 0 };
+    const settings = {
+      format: formatId,
+      depth,
+      quality,
+      keepRange: depth === 'f32' && keepRange === 'yes',
+      longerSide: Number(longerSide) || undefined
+    };
+    try {
+      const bytes = await exportFrame(
+        session.hash,
+        frame,
+        session.active,
+        settings,
+        (p) => (progress = p),
+        running.signal
+      );
+      saveFile(`${name.trim()}.${format.extensions[0]}`, bytes, format.mime);
+      open = false;
+    } catch (error) {
+      if (!running.signal.aborted) {
+        problem =
+          error instanceof RangeError
+            ? 'There is not enough memory for this file. Choose a smaller size or fewer bits.'
+            : (error as Error).message;
+      }
+    } finally {
+      progress = null;
+      running = null;
+    }
+  }
+
+  function cancel(): void {
+    if (running) running.abort();
+    else open = false;
+  }
+</script>
+
+<Modal
+  bind:open
+  size="sm"
+  modalHeading="Export the picture"
+  primaryButtonText="Export"
+  secondaryButtonText="Cancel"
+  primaryButtonDisabled={badName || badQuality || progress !== null}
+  preventCloseOnClickOutside
+  selectorPrimaryFocus="#export-name"
+  on:click:button--secondary={cancel}
+  on:submit={() => void run()}
+  on:close={() => running?.abort()}
+>
+  <div class="fields">
+    <TextInput
+      id="export-name"
+      labelText="Name"
+      bind:value={name}
+      invalid={badName}
+      invalidText={NAME_RULE}
+    />
+    <div class="two">
+      <Select labelText="Format" bind:selected={formatId}>
+        {#each fileFormats as f (f.id)}<SelectItem value={f.id} text={f.title} />{/each}
+      </Select>
+      <Select labelText="Depth" bind:selected={depth}>
+        {#each format.depths as d (d)}<SelectItem value={d} text={DEPTHS[d]} />{/each}
+      </Select>
+    </div>
+    <div class="two">
+      <Select labelText="Size" bind:selected={longerSide}>
+        {#each SIZES.filter((s) => s < Math.max(frame.width, frame.height)) as s (s)}
+          <SelectItem value={String(s)} text={s === 0 ? 'Full size' : `${s} pixels, longer side`} />
+        {/each}
+      </Select>
+      {#if formatId === 'jpeg'}
+        <NumberInput labelText="Quality" min={1} max={100} bind:value={quality} invalidText="1 to 100" />
+      {:else if depth === 'f32'}
+        <RadioButtonGroup legendText="Values outside 0–100 %" bind:selected={keepRange}>
+          <RadioButton value="no" labelText="Clamp" />
+          <RadioButton value="yes" labelText="Keep" />
+        </RadioButtonGroup>
+      {/if}
+    </div>
+    <p class="quiet mono">{size.width} × {size.height} pixels, sRGB</p>
+    {#if progress}
+      <ProgressBar labelText={DOING[progress.doing]} value={progress.part * 100} max={100} size="sm" />
+    {/if}
+    {#if problem}
+      <InlineNotification lowContrast kind="error" title="Not exported." subtitle={problem} hideCloseButton />
+    {/if}
+  </div>
+</Modal>
+
+<style>
+  .fields {
+    display: flex;
+    flex-direction: column;
+    gap: 16px;
+  }
+  .two {
+    display: grid;
+    grid-template-columns: 1fr 1fr;
+    gap: 16px;
+  }
+</style>

@@ -1,0 +1,129 @@
+<script lang="ts">
+  import Contrast from 'carbon-icons-svelte/lib/Contrast.svelte';
+  import Help from 'carbon-icons-svelte/lib/Help.svelte';
+  import Redo from 'carbon-icons-svelte/lib/Redo.svelte';
+  import SidePanelClose from 'carbon-icons-svelte/lib/SidePanelClose.svelte';
+  import Undo from 'carbon-icons-svelte/lib/Undo.svelte';
+  import { Button } from 'carbon-components-svelte';
+  import type { Commands } from '../bench/keys';
+  import type { BenchLayout } from '../bench/layout.svelte';
+  import type { Session } from '../bench/session.svelte';
+
+  interface Props {
+    session: Session;
+    commands: Commands;
+    layout: BenchLayout;
+    original: boolean;
+  }
+  let { session, commands, layout, original }: Props = $props();
+
+  const NEXT = { dark: 'middle', middle: 'light', light: 'dark' } as const;
+  const SURROUND = { dark: 'dark', middle: 'middle grey', light: 'light' };
+</script>
+
+<header>
+  <a href="/" class="home" title="To the light table">Kromba</a>
+  <h1 title={session.document.name}>{session.document.name}</h1>
+  <span class="picture" title="The picture being worked on">{session.picture.name}</span>
+  <span class="space"></span>
+  <button
+    class="tool"
+    aria-pressed={original}
+    title="Hold to see the original (hold O)"
+    onpointerdown={() => commands.original(true)}
+    onpointerup={() => commands.original(false)}
+    onpointerleave={() => commands.original(false)}>Hold for original</button
+  >
+  <button
+    class="tool"
+    aria-label="Undo"
+    disabled={!session.undoLabel}
+    title={session.undoLabel ? `Undo: ${session.undoLabel}` : 'Nothing to undo'}
+    onclick={commands.undo}
+  >
+    <Undo size={20} />
+  </button>
+  <button
+    class="tool"
+    aria-label="Redo"
+    disabled={!session.redoLabel}
+    title={session.redoLabel ? `Redo: ${session.redoLabel}` : 'Nothing to redo'}
+    onclick={commands.redo}
+  >
+    <Redo size={20} />
+  </button>
+  <span class="line"></span>
+  <button class="tool" aria-pressed={!layout.inFolded} title="Show or fold In (I)" onclick={commands.foldIn}>
+    <SidePanelClose size={16} /> In
+  </button>
+  <button
+    class="tool"
+    aria-pressed={!layout.workFolded}
+    title="Show or fold Work (W)"
+    onclick={commands.foldWork}
+  >
+    <SidePanelClose size={16} /> Work
+  </button>
+  <button
+    class="tool"
+    aria-label="Surround"
+    title={`Surround of the picture: ${SURROUND[layout.surround]}`}
+    onclick={() => layout.set({ surround: NEXT[layout.surround] })}
+  >
+    <Contrast size={16} />
+  </button>
+  <button class="tool" aria-label="Keys" title="Keys (?)" onclick={commands.keys}><Help size={20} /></button>
+  <Button size="small" on:click={commands.export}>Export</Button>
+</header>
+
+<style>
+  header {
+    display: flex;
+    align-items: center;
+    gap: 4px;
+    padding-left: 14px;
+    background: #161616;
+    border-bottom: 1px solid var(--k-line);
+  }
+  .home {
+    margin-right: 14px;
+    color: var(--k-bone);
+    font-weight: 600;
+    font-size: 15px;
+    text-decoration: none;
+  }
+  h1 {
+    overflow: hidden;
+    max-width: 300px;
+    margin: 0 16px 0 0;
+    font-size: 14px;
+    font-weight: 400;
+    text-overflow: ellipsis;
+    white-space: nowrap;
+  }
+  .picture {
+    overflow: hidden;
+    max-width: 200px;
+    padding: 5px 10px;
+    background: #3a3a3a;
+    box-shadow: inset 0 -2px var(--k-bone);
+    text-overflow: ellipsis;
+    white-space: nowrap;
+  }
+  .space {
+    flex: 1;
+  }
+  .line {
+    width: 1px;
+    height: 20px;
+    margin: 0 6px;
+    background: #444;
+  }
+  header :global(.bx--btn) {
+    height: 39px;
+    min-height: 39px;
+    margin-left: 6px;
+    padding-right: 20px;
+    padding-left: 20px;
+  }
+</style>

@@ -1,0 +1,120 @@
+<script lang="ts">
+  import type { Reader } from '../bench/reader.svelte';
+  import type { Session } from '../bench/session.svelte';
+  import { readings } from '../numbers';
+  import type { Viewport } from '../viewer/viewport.svelte';
+
+  interface Props {
+    session: Session;
+    reader: Reader;
+    viewport: Viewport;
+    computed: number | null;
+  }
+  let { session, reader, viewport, computed }: Props = $props();
+
+  const GROUPS = [
+    ['rgb.r', 'rgb.g', 'rgb.b'],
+    ['lab.l', 'lab.a', 'lab.b'],
+    ['cmyk.c', 'cmyk.m', 'cmyk.y', 'cmyk.k']
+  ];
+  const SAVE = { saved: 'saved', saving: 'saving …', failed: 'not saved' };
+  const sides = $derived(
+    reader.values
+      ? (['in', 'out'] as const).map((side, i) => ({
+          side,
+          groups: GROUPS.map((ids) => readings(reader.values![i], ids))
+        }))
+      : []
+  );
+  const megapixels = $derived(((session.opened.frame.width * session.opened.frame.height) / 1e6).toFixed(1));
+</script>
+
+<footer class="mono" aria-label="Readings">
+  {#if reader.spot && sides.length}
+    <span class="place">{reader.spot.x}, {reader.spot.y}</span>
+    {#each sides as { side, groups } (side)}
+      <span class="side" data-side={side}>
+        <b>{side}</b>
+        {#each groups as group, g (g)}
+          <span class="group">
+            {#each group as { channel, text } (channel.id)}
+              <span class="reading"><i>{channel.sign}</i><span data-channel={channel.id}>{text}</span></span>
+            {/each}
+          </span>
+        {/each}
+      </span>
+    {/each}
+  {:else}
+    <span class="quiet">Move over the picture to read it: RGB and inks in %, LAB in its own units</span>
+  {/if}
+  <span class="space"></span>
+  <span class="wide">{(viewport.placement.zoom * 100).toFixed(0)} %</span>
+  <span class="wide">{megapixels} MP</span>
+  {#if computed !== null}<span class="time" title="From the last change until the picture stood"
+      >{computed.toFixed(0)} ms</span
+    >{/if}
+  <span class="save" class:failed={session.saveState === 'failed'} data-save={session.saveState}
+    >{SAVE[session.saveState]}</span
+  >
+</footer>
+
+<style>
+  footer {
+    display: flex;
+    align-items: center;
+    gap: 12px;
+    overflow: hidden;
+    padding: 0 12px;
+    background: #161616;
+    border-top: 1px solid var(--k-line);
+    font-size: 11px;
+    white-space: nowrap;
+  }
+  .place {
+    min-width: 74px;
+    color: var(--k-text-quiet);
+  }
+  .side {
+    display: flex;
+    gap: 11px;
+  }
+  b {
+    color: var(--k-bone);
+    font-weight: 400;
+  }
+  .group {
+    display: flex;
+    gap: 6px;
+  }
+  .reading {
+    display: inline-flex;
+    gap: 3px;
+  }
+  .reading span {
+    min-width: 4ch;
+    text-align: right;
+  }
+  .reading span[data-channel='lab.a'],
+  .reading span[data-channel='lab.b'] {
+    min-width: 5ch;
+  }
+  i {
+    color: var(--k-text-quiet);
+    font-style: normal;
+  }
+  .space {
+    flex: 1;
+  }
+  .wide,
+  .time {
+    color: var(--k-text-quiet);
+  }
+  .failed {
+    color: var(--k-warn);
+  }
+  @media (max-width: 1700px) {
+    .wide {
+      display: none;
+    }
+  }
+</style>

@@ -1,0 +1,84 @@
+<script lang="ts" generics="Id extends string">
+  import type { Snippet } from 'svelte';
+
+  interface Props {
+    title: string;
+    tabs: readonly { id: Id; title: string }[];
+    value: Id;
+    children?: Snippet;
+  }
+  let { title, tabs, value = $bindable(), children }: Props = $props();
+  let buttons: HTMLButtonElement[] = $state([]);
+
+  function onkeydown(event: KeyboardEvent, index: number): void {
+    const step = { ArrowRight: 1, ArrowLeft: -1 }[event.key];
+    if (!step) return;
+    event.preventDefault();
+    event.stopPropagation();
+    const next = (index + step + tabs.length) % tabs.length;
+    value = tabs[next].id;
+    buttons[next].focus();
+  }
+</script>
+
+<header>
+  <span class="pane-title">{title}</span>
+  <div class="tabs" role="tablist" aria-label={title}>
+    {#each tabs as tab, index (tab.id)}
+      <button
+        bind:this={buttons[index]}
+        role="tab"
+        aria-selected={value === tab.id}
+        tabindex={value === tab.id ? 0 : -1}
+        onclick={() => (value = tab.id)}
+        onkeydown={(event) => onkeydown(event, index)}>{tab.title}</button
+      >
+    {/each}
+  </div>
+  <span class="rest">{@render children?.()}</span>
+</header>
+
+<style>
+  header {
+    display: flex;
+    flex: none;
+    align-items: center;
+    gap: 12px;
+    height: 34px;
+    padding: 0 12px;
+    overflow: hidden;
+    background: var(--k-surface);
+    border-bottom: 1px solid var(--k-line);
+  }
+  .tabs {
+    display: flex;
+    gap: 2px;
+    height: 100%;
+  }
+  [role='tab'] {
+    padding: 0 8px;
+    border: 0;
+    border-bottom: 2px solid transparent;
+    background: none;
+    color: var(--k-text-quiet);
+    font: inherit;
+    white-space: nowrap;
+    cursor: pointer;
+  }
+  [role='tab']:hover {
+    color: var(--k-text);
+  }
+  [aria-selected='true'] {
+    border-bottom-color: var(--k-bone);
+    color: var(--k-text);
+  }
+  .rest {
+    display: flex;
+    flex: 1;
+    align-items: center;
+    justify-content: flex-end;
+    gap: 4px;
+    min-width: 0;
+    white-space: nowrap;
+  }
+</style>

@@ -1,0 +1,10 @@
+/** Hands a finished file to the browser's downloads. */
+export function saveFile(name: string, bytes: Uint8Array, type: string): void {
+  const url = URL.createObjectURL(new Blob([new Uint8Array(bytes)], { type }));
+  const link = document.createElement('a');
+  link.href = url;
+  link.download = name;
+  link.click();
+  // The download has its own hold on the content once it has begun.
+  setTimeout(() => URL.revokeObjectURL(url), 10_000);
+}

@@ -1,0 +1,187 @@
+import type { Step } from '$core/document';
+import type { View } from '$core/path/view';
+import type { Frame } from '$core/raster/frame';
+import { TILE, tileRect, tilesIn } from '$core/raster/raster';
+import { pool } from '../services';
+import type { Placement, Size } from './viewport.svelte';
+
+/** What a view shows: the picture of `frame` after `steps`, of which the first `hold` stay as they are for now. */
+export interface Shown {
+  readonly hash: string;
+  readonly frame: Frame;
+  /** Enabled steps only. */
+  readonly steps: readonly Step[];
+  readonly hold: number;
+  readonly view: View;
+}
+
+type Bitmap = OffscreenCanvas;
+
+const MOST_KEPT = 512;
+const kept = new Map<string, Bitmap>();
+
+function keep(key: string, bitmap: Bitmap): void {
+  kept.set(key, bitmap);
+  for (const oldest of kept.keys()) {
+    if (kept.size <= MOST_KEPT) break;
+    kept.delete(oldest);
+  }
+}
+
+interface Tile {
+  readonly column: number;
+  readonly row: number;
+}
+
+/** The pyramid level whose pixels are between one and two for each of the screen's; full size from 1:1 on. */
+export const levelFor = (zoom: number, levels: number): number =>
+  Math.max(0, Math.min(levels - 1, Math.floor(Math.log2(1 / zoom) + 1e-6)));
+
+const place = (level: number, { column, row }: Tile): string => `${level}/${column},${row}`;
+
+/**
+ * The tiles of one view: asks for those that are missing, nearest to the middle first, takes back what is no
+ * longer wanted, and draws what it has, older tiles under newer ones until those arrive.
+ */
+export class TileView {
+  private shown: Shown | null = null;
+  private content = '';
+  private placement: Placement = { zoom: 1, x: 0, y: 0 };
+  private size: Size = { width: 0, height: 0 };
+  private level = 0;
+  private wanted: Tile[] = [];
+  /** The newest bitmap at each place, of whatever content. */
+  private readonly latest = new Map<string, { bitmap: Bitmap; level: number; tile: Tile }>();
+  private asked = new Map<string, AbortController>();
+  private since = 0;
+  private settled = true;
+  private closed = false;
+
+  constructor(
+    private readonly priority: number,
+    private readonly onChange: () => void,
+    private readonly onSettled: (milliseconds: number) => void = () => undefined
+  ) {}
+
+  show(shown: Shown, placement: Placement, size: Size): void {
+    const content = JSON.stringify([shown.hash, shown.view, shown.steps]);
+    if (shown.hash !== this.shown?.hash) this.latest.clear();
+    if (content !== this.content || placement.zoom !== this.placement.zoom) {
+      this.since = performance.now();
+    }
+    this.shown = shown;
+    this.content = content;
+    this.placement = placement;
+    this.size = size;
+    this.settled = false;
+    this.request();
+    this.onChange();
+  }
+
+  close(): void {
+    this.closed = true;
+    for (const asked of this.asked.values()) asked.abort();
+  }
+
+  private request(): void {
+    const { shown, placement, size } = this;
+    if (!shown || !(placement.zoom > 0)) return;
+    const { levels } = shown.frame;
+    this.level = levelFor(placement.zoom, levels.length);
+    const { width, height } = levels[this.level];
+    const shrink = 2 ** this.level;
+    const x = (placement.x - size.width / 2 / placement.zoom) / shrink;
+    const y = (placement.y - size.height / 2 / placement.zoom) / shrink;
+    const rect = {
+      x,
+      y,
+      width: size.width / placement.zoom / shrink,
+      height: size.height / placement.zoom / shrink
+    };
+    const middle = { x: placement.x / shrink / TILE - 0.5, y: placement.y / shrink / TILE - 0.5 };
+    const distance = ({ column, row }: Tile): number => Math.hypot(column - middle.x, row - middle.y);
+    this.wanted = tilesIn(rect, width, height).sort((a, b) => distance(a) - distance(b));
+    const keys = new Set(this.wanted.map((tile) => this.key(tile)));
+    for (const [key, controller] of this.asked) {
+      if (keys.has(key)) continue;
+      controller.abort();
+      this.asked.delete(key);
+    }
+    for (const tile of this.wanted) this.ask(shown, tile);
+    this.checkSettled();
+  }
+
+  private key = (tile: Tile): string => `${this.content}${place(this.level, tile)}`;
+
+  private ask({ hash, frame, steps, hold, view }: Shown, tile: Tile): void {
+    const key = this.key(tile);
+    const known = kept.get(key);
+    if (known) {
+      this.latest.set(place(this.level, tile), { bitmap: known, level: this.level, tile });
+      return;
+    }
+    if (this.asked.has(key)) return;
+    const controller = new AbortController();
+    this.asked.set(key, controller);
+    const { level } = this;
+    const { width, height } = frame.levels[level];
+    const rect = tileRect(tile.column, tile.row, width, height);
+    pool
+      .run(
+        'tile',
+        { frame: hash, steps, hold, level, rect, view },
+        { priority: this.priority, signal: controller.signal }
+      )
+      .then(({ pixels, width, height }) => {
+        const bitmap = new OffscreenCanvas(width, height);
+        bitmap.getContext('2d')!.putImageData(new ImageData(pixels, width, height), 0, 0);
+        keep(key, bitmap);
+        this.latest.set(place(level, tile), { bitmap, level, tile });
+        this.asked.delete(key);
+        this.onChange();
+      })
+      .catch((error: unknown) => {
+        this.asked.delete(key);
+        if (!controller.signal.aborted) console.error(error);
+      });
+  }
+
+  /** Draws into a context of the view's size in device pixels. */
+  draw(context: CanvasRenderingContext2D): void {
+    const { shown, placement, size } = this;
+    context.clearRect(0, 0, size.width, size.height);
+    if (!shown || this.closed) return;
+    const { zoom } = placement;
+    context.imageSmoothingEnabled = zoom < 2;
+    context.imageSmoothingQuality = 'medium';
+    const wantedPlaces = new Set(this.wanted.map((tile) => place(this.level, tile)));
+    const layers = [...this.latest.entries()].sort(
+      ([, a], [, b]) => Number(a.level === this.level) - Number(b.level === this.level) || b.level - a.level
+    );
+    for (const [key, { bitmap, level, tile }] of layers) {
+      const scale = zoom * 2 ** level;
+      // Whole device pixels, so that neighbours meet without a seam.
+      const left = Math.round(size.width / 2 - placement.x * zoom + tile.column * TILE * scale);
+      const top = Math.round(size.height / 2 - placement.y * zoom + tile.row * TILE * scale);
+      const right = Math.round(
+        size.width / 2 - placement.x * zoom + (tile.column * TILE + bitmap.width) * scale
+      );
+      const bottom = Math.round(
+        size.height / 2 - placement.y * zoom + (tile.row * TILE + bitmap.height) * scale
+      );
+      if (right < 0 || bottom < 0 || left > size.width || top > size.height) {
+        if (!wantedPlaces.has(key)) this.latest.delete(key);
+        continue;
+      }
+      context.drawImage(bitmap, left, top, right - left, bottom - top);
+    }
+    this.checkSettled();
+  }
+
+  private checkSettled(): void {
+    if (this.settled || this.wanted.some((tile) => !kept.has(this.key(tile)))) return;
+    this.settled = true;
+    for (const [key, { level }] of this.latest) if (level !== this.level) this.latest.delete(key);
+    this.onSettled(performance.now() - this.since);
+  }
+}

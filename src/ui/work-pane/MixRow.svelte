@@ -1,0 +1,116 @@
+<script lang="ts">
+  import Reset from 'carbon-icons-svelte/lib/Reset.svelte';
+  import WarningAlt from 'carbon-icons-svelte/lib/WarningAlt.svelte';
+  import { modelOf } from '$core/colour';
+  import { rowOf, rowSentence, rowTotal, type MixParams, type MixRow } from '$core/ops/mix';
+  import { swatch } from '../channel-colour';
+  import { told } from '../numbers';
+  import Weight from './Weight.svelte';
+
+  interface Props {
+    params: MixParams;
+    /** Letter of the output. */
+    out: string;
+    /** Sets one weight of the row, in parts of 1. */
+    onset: (input: string, value: number) => void;
+    onreset: () => void;
+    onend: () => void;
+  }
+  let { params, out, onset, onreset, onend }: Props = $props();
+
+  const inputs = $derived(modelOf(params.model).channels);
+  const output = $derived(inputs.find((c) => c.letter === out)!);
+  const row = $derived<MixRow>(rowOf(params, out));
+  const total = $derived(rowTotal(row));
+  const off = $derived(Math.abs(total - 1) > 0.0005);
+  const changed = $derived(Object.entries(row).some(([input, w]) => w !== (input === out ? 1 : 0)));
+  /** In LAB, weights across channels say nothing by their sum. */
+  const counts = $derived(params.model !== 'lab');
+</script>
+
+<section class="row" aria-label={`${output.name} gets`}>
+  <header>
+    <span class="dot" style:background={swatch(output.id)}></span>
+    <h3>{output.sign === output.name ? output.name : `${output.sign} · ${output.name}`} gets</h3>
+    {#if counts}
+      <span
+        class="total mono"
+        class:off
+        title={off ? 'Greys change their tone where the total is not 100 %' : undefined}
+      >
+        {#if off}<WarningAlt size={16} aria-label="Total is not 100 %" />{/if}
+        total {told(total * 100, Number.isInteger(Math.round(total * 1e4) / 100) ? 0 : 1)} %
+      </span>
+    {/if}
+    <button
+      class="tool"
+      title="Reset this row"
+      aria-label={`Reset ${output.name}`}
+      disabled={!changed}
+      onclick={onreset}
+    >
+      <Reset size={16} />
+    </button>
+  </header>
+  {#each inputs as input (input.id)}
+    <Weight
+      label={params.model === 'lab' ? input.sign : input.name}
+      name={`${output.name} gets ${input.name}`}
+      value={row[input.letter] * 100}
+      neutral={input.letter === out ? 100 : 0}
+      colour={swatch(input.id)}
+      oninput={(value) => onset(input.letter, value / 100)}
+      {onend}
+    />
+  {/each}
+  <Weight
+    label="constant"
+    name={`${output.name} gets a constant`}
+    value={row['constant'] * 100}
+    neutral={0}
+    colour="#9a9a9a"
+    oninput={(value) => onset('constant', value / 100)}
+    {onend}
+  />
+  <p>{rowSentence(params, out)}</p>
+</section>
+
+<style>
+  .row {
+    padding: 1px 12px 5px;
+    border-bottom: 1px solid var(--k-line);
+  }
+  header {
+    display: flex;
+    align-items: center;
+    gap: 8px;
+    height: 29px;
+  }
+  h3 {
+    flex: 1;
+    margin: 0;
+    font-weight: 600;
+    font-size: 13px;
+  }
+  .dot {
+    width: 8px;
+    height: 8px;
+    border-radius: 50%;
+  }
+  .total {
+    display: inline-flex;
+    align-items: center;
+    gap: 5px;
+    font-size: 12px;
+    color: var(--k-text-quiet);
+  }
+  .off {
+    color: var(--k-warn);
+  }
+  p {
+    min-height: 17px;
+    margin: 2px 0 0;
+    color: var(--k-text-quiet);
+    font-size: 12px;
+  }
+</style>
