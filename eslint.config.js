@@ -32,7 +32,17 @@ const layer = (layer, forbidden, extra = []) => ({
 });
 
 export default ts.config(
-  { ignores: ['build/', '.svelte-kit/', 'node_modules/', 'demo/samples/', 'static/', 'test-results/', 'src/core/kernels/assembly/'] },
+  {
+    ignores: [
+      'build/',
+      '.svelte-kit/',
+      'node_modules/',
+      'demo/samples/',
+      'static/',
+      'test-results/',
+      'src/core/kernels/assembly/'
+    ]
+  },
   js.configs.recommended,
   ...ts.configs.recommended,
   ...svelte.configs.recommended,

@@ -2,8 +2,8 @@ import { parseArgs } from 'node:util';
 import { channels, readChannels, toReadout } from '../src/core/colour';
 import { openFrame } from '../src/core/files/open-frame';
 import { frameStatistics } from '../src/core/measure/statistics';
-import { readRegion, type Frame } from '../src/core/raster/frame';
-import { newRaster } from '../src/core/raster/raster';
+import { evaluate } from '../src/core/path/evaluate';
+import type { Frame } from '../src/core/raster/frame';
 import { provideNodeWasm } from '../src/engine/node/wasm';
 import { command, readInput } from './command';
 
@@ -19,9 +19,8 @@ function valuesAt(frame: Frame, text: string): object {
       `--at ${text}: the picture is ${frame.width}×${frame.height}, so x goes to ${frame.width - 1} and y to ${frame.height - 1}.`
     );
   }
-  const raster = newRaster({ x, y, width: 1, height: 1 }, false);
-  readRegion(frame, 0, raster);
-  const [red, green, blue] = raster.planes.map((p) => p[0]);
+  const { planes } = evaluate(frame, [], 0, { x, y, width: 1, height: 1 });
+  const [red, green, blue] = planes.map((p) => p[0]);
   const values = readChannels(red, green, blue);
   const readings = Object.fromEntries(channels.map((c) => [c.id, toReadout(c, values[c.id])]));
   return { x, y, values, readings };

@@ -1,7 +1,7 @@
 import type { Step } from '../core/document';
 import { fileFormats } from '../core/files';
 import { openFrame } from '../core/files/open-frame';
-import { evaluate, neededRect, type Held } from '../core/path/evaluate';
+import { evaluate, neededRect, withEvaluated, type Held } from '../core/path/evaluate';
 import { prepareSteps, type PreparedStep } from '../core/path/prepare';
 import { quantize } from '../core/path/quantize';
 import { screenPixels } from '../core/path/view';
@@ -48,18 +48,21 @@ export class Workshop {
   private readonly work: Worker = {
     open: ({ bytes }) => openFrame(bytes),
     tile: (ask) => {
-      const raster = this.evaluate(ask, ask.level, ask.rect, ask.hold);
-      return { pixels: screenPixels(raster, ask.view), width: raster.width, height: raster.height };
+      const { width, height } = ask.rect;
+      const pixels = this.evaluated(ask, ask.level, ask.rect, ask.hold, (raster) =>
+        screenPixels(raster, ask.view)
+      );
+      return { pixels, width, height };
     },
     read: ({ x, y, after, ...source }) => {
       const rect = { x, y, width: 1, height: 1 };
       return after.map((count) => {
-        const { planes } = this.evaluate({ ...source, steps: source.steps.slice(0, count) }, 0, rect, 0);
-        return planes.map((p) => p[0]);
+        const steps = source.steps.slice(0, count);
+        return this.evaluated({ ...source, steps }, 0, rect, 0, ({ planes }) => planes.map((p) => p[0]));
       });
     },
     render: ({ rect, samples, width, keepRange, ...source }) => {
-      quantize(this.evaluate(source, 0, rect, 0), samples, width, keepRange);
+      this.evaluated(source, 0, rect, 0, (raster) => quantize(raster, samples, width, keepRange));
       return null;
     },
     encode: async ({ format, width, height, alpha, samples, toWidth, toHeight, quality }, onProgress) => {
@@ -77,11 +80,8 @@ export class Workshop {
       const fits = levels.findLastIndex((l) => Math.max(l.width, l.height) >= size);
       const level = Math.max(0, fits);
       const { width, height } = levels[level];
-      const raster = this.evaluate(source, level, { x: 0, y: 0, width, height }, 0);
-      const pixels = screenPixels(
-        { ...raster, alpha: raster.alpha ?? new Float32Array(width * height).fill(1) },
-        'colour'
-      );
+      const rect = { x: 0, y: 0, width, height };
+      const pixels = this.evaluated(source, level, rect, 0, (raster) => screenPixels(raster, 'colour'));
       const scale = Math.min(1, size / Math.max(width, height));
       const toWidth = Math.max(1, Math.round(width * scale));
       const toHeight = Math.max(1, Math.round(height * scale));
@@ -106,19 +106,27 @@ export class Workshop {
     return this.prepared.steps;
   }
 
-  private evaluate({ frame: id, steps }: PictureSource, level: number, rect: Rect, hold: number): Raster {
+  private evaluated<T>(
+    { frame: id, steps }: PictureSource,
+    level: number,
+    rect: Rect,
+    hold: number,
+    use: (raster: Raster) => T
+  ): T {
     const frame = this.frame(id);
     const prepared = this.prepare(steps);
-    if (hold === 0) return evaluate(frame, prepared, level, rect);
-    const needed = neededRect(frame, prepared.slice(hold), level, rect);
-    const key = JSON.stringify([id, level, needed, steps.slice(0, hold)]);
-    let raster = this.held.get(key);
-    if (!raster) {
-      raster = evaluate(frame, prepared.slice(0, hold), level, needed);
-      this.held.set(key, raster);
+    let held: Held | null = null;
+    if (hold > 0) {
+      const needed = neededRect(frame, prepared.slice(hold), level, rect);
+      const key = JSON.stringify([id, level, needed, steps.slice(0, hold)]);
+      let raster = this.held.get(key);
+      if (!raster) {
+        raster = evaluate(frame, prepared.slice(0, hold), level, needed);
+        this.held.set(key, raster);
+      }
+      held = { steps: hold, raster };
     }
-    const held: Held = { steps: hold, raster };
-    return evaluate(frame, prepared, level, rect, held);
+    return withEvaluated(frame, prepared, level, rect, held, use);
   }
 }
 

@@ -1,6 +1,7 @@
 import { lab } from './lab';
 import { percent, type Channel } from './model';
-import { newPlanes, type Planes } from './planes';
+import { closeArena, inArena, openArena, simd, takePlane } from '../kernels/arena';
+import type { Planes } from './planes';
 import { decode, encode } from './transfer';
 
 /** A channel that is computed from RGB but belongs to no model that leads back. */
@@ -18,11 +19,24 @@ const lum: DerivedChannel = {
   name: 'luminance',
   readout: percent,
   fill([red, green, blue], out, n) {
+    if (inArena([red, green, blue, out])) return fillLuminance([red, green, blue], out, n);
     for (let i = 0; i < n; i++) {
       out[i] = encode(luminance(decode(red[i]), decode(green[i]), decode(blue[i])));
     }
   }
 };
+
+function fillLuminance(rgb: Planes, out: Float32Array, n: number): void {
+  const mark = openArena(0);
+  const light = takePlane(n);
+  rgb.forEach((plane, c) => {
+    simd.decodePlane(plane.byteOffset, light.byteOffset, n);
+    const share = [0.2126, 0.7152, 0.0722][c];
+    for (let i = 0; i < n; i++) out[i] = (c === 0 ? 0 : out[i]) + share * light[i];
+  });
+  simd.encodePlane(out.byteOffset, out.byteOffset, n);
+  closeArena(mark);
+}
 
 /** Along hue 60° of LAB, where lamp light lies, against its opposite. */
 const warm: DerivedChannel = {
@@ -32,11 +46,13 @@ const warm: DerivedChannel = {
   name: 'warm against cool',
   readout: { scale: 256, offset: -128, unit: '', digits: 1, signed: true },
   fill(rgb, out, n) {
-    const [l, a, b] = newPlanes(3, n);
+    const mark = openArena(0);
+    const [l, a, b] = [takePlane(n), takePlane(n), takePlane(n)];
     lab.fromRgb(rgb, [l, a, b], n);
     const x = Math.cos(Math.PI / 3);
     const y = Math.sin(Math.PI / 3);
     for (let i = 0; i < n; i++) out[i] = 0.5 + (a[i] - 0.5) * x + (b[i] - 0.5) * y;
+    closeArena(mark);
   }
 };
 

@@ -4,7 +4,8 @@ import { hsv } from './hsv';
 import { lab } from './lab';
 import { lch } from './lch';
 import type { Channel, ColourModel, ModelId } from './model';
-import { newPlanes, type Planes } from './planes';
+import { closeArena, openArena, takePlane } from '../kernels/arena';
+import type { Planes } from './planes';
 import { rgb } from './rgb';
 
 export type { Channel, ColourModel, ModelId, Readout } from './model';
@@ -38,9 +39,11 @@ export function fillChannel(id: string, rgb: Planes, out: Float32Array, n: numbe
   if (derived) return derived.fill(rgb, out, n);
   const model = models.find((m) => m.channels.some((c) => c.id === id));
   if (!model) throw new RangeError(`“${id}” is no channel.`);
-  const planes = newPlanes(model.planes, n);
+  const mark = openArena(0);
+  const planes = Array.from({ length: model.planes }, () => takePlane(n));
   model.fromRgb(rgb, planes, n);
-  out.set(planes[model.channels.findIndex((c) => c.id === id)]);
+  out.set(planes[model.channels.findIndex((c) => c.id === id)].subarray(0, n));
+  closeArena(mark);
 }
 
 /** The stored value of every channel for one coded RGB colour, by channel id. */

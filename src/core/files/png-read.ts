@@ -193,6 +193,7 @@ function expander(
   if (type === PALETTE) return paletteExpander(width, depth, palette!, transparency, out);
   const full = depth === 16 ? 65535 : 255;
   const scale = depth < 8 ? 255 / (2 ** depth - 1) : 1;
+  if (!key && depth >= 8) return plainExpander(width, depth, channels, out);
   return (row, count, x, y, step) => {
     let at = (y * width + x) * channels;
     const stride = (step - 1) * channels;
@@ -206,6 +207,26 @@ function expander(
       if (key) out[at++] = matches ? 0 : full;
     }
   };
+}
+
+/** Whole bytes or pairs of bytes, nothing to look up. */
+function plainExpander(width: number, depth: number, channels: number, out: Samples): Expand {
+  return (row, count, x, y, step) => {
+    const at = (y * width + x) * channels;
+    const length = count * channels;
+    if (step === 1 && depth === 8) out.set(row.subarray(1, 1 + length), at);
+    else if (step === 1) widenPairs(row, length, out as Uint16Array, at);
+    else {
+      for (let i = 0; i < length; i++) {
+        const to = at + Math.floor(i / channels) * step * channels + (i % channels);
+        out[to] = depth === 8 ? row[1 + i] : (row[1 + 2 * i] << 8) | row[2 + 2 * i];
+      }
+    }
+  };
+}
+
+function widenPairs(row: Uint8Array, length: number, out: Uint16Array, at: number): void {
+  for (let i = 0, from = 1; i < length; i++, from += 2) out[at + i] = (row[from] << 8) | row[from + 1];
 }
 
 /** Sample `index` of a filtered row, whose first byte names the filter. */

@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { modelOf, type Planes } from '../colour';
 import { decode, encode } from '../colour/transfer';
+import { inArena, matrixAt, simd, takePlane } from '../kernels/arena';
 import { defineOp } from './op';
 
 export const mixModels = ['rgb', 'cmyk', 'lab'] as const;
@@ -137,7 +138,7 @@ export const mix = defineOp<MixParams, MixCoefficients>({
       mixThree(out, labMatrix(matrix), out, n, 0.5);
       modelOf('lab').toRgb(out, out, n);
     } else {
-      const ink = [...out, new Float32Array(n)];
+      const ink = [...out, takePlane(n)];
       modelOf('cmyk').fromRgb(source, ink, n);
       mixFour(ink, matrix, n);
       modelOf('cmyk').toRgb(ink, out, n);
@@ -168,6 +169,12 @@ function mixThree(
   const pc = p[3] - centre * (p1 + p2);
   const qc = q[3] - centre * (q1 + q2) + centre;
   const sc = s[3] - centre * (s1 + s2) + centre;
+  if (inArena(source, out)) {
+    const matrix = matrixAt([p0, p1, p2, pc, q0, q1, q2, qc, s0, s1, s2, sc]);
+    const [to0, to1, to2] = [u.byteOffset, v.byteOffset, w.byteOffset];
+    simd.mixThree(x.byteOffset, y.byteOffset, z.byteOffset, to0, to1, to2, n, matrix);
+    return;
+  }
   for (let i = 0; i < n; i++) {
     const a = x[i];
     const b = y[i];
@@ -180,6 +187,10 @@ function mixThree(
 
 /** Four planes in place by a 4×5 matrix. */
 function mixFour([c, m, y, k]: Planes, matrix: MixCoefficients['matrix'], n: number): void {
+  if (inArena([c, m, y, k])) {
+    simd.mixFour(c.byteOffset, m.byteOffset, y.byteOffset, k.byteOffset, n, matrixAt(matrix.flat()));
+    return;
+  }
   const [[c0, c1, c2, c3, c4], [m0, m1, m2, m3, m4], [y0, y1, y2, y3, y4], [k0, k1, k2, k3, k4]] = matrix;
   for (let i = 0; i < n; i++) {
     const a = c[i];
@@ -194,10 +205,12 @@ function mixFour([c, m, y, k]: Planes, matrix: MixCoefficients['matrix'], n: num
 }
 
 function decodePlane(source: Float32Array, out: Float32Array, n: number): void {
+  if (inArena([source, out])) return simd.decodePlane(source.byteOffset, out.byteOffset, n);
   for (let i = 0; i < n; i++) out[i] = decode(source[i]);
 }
 
 function encodePlane(source: Float32Array, out: Float32Array, n: number): void {
+  if (inArena([source, out])) return simd.encodePlane(source.byteOffset, out.byteOffset, n);
   for (let i = 0; i < n; i++) out[i] = encode(source[i]);
 }
 

@@ -1,11 +1,21 @@
 import { isAllTones, limit } from '../blend/limits';
 import { blendOver } from '../blend/modes';
-import { fillChannel, newPlanes, type Planes } from '../colour';
+import { fillChannel, type Planes } from '../colour';
+import { closeArena, openArena, takePlane } from '../kernels/arena';
 import type { Raster } from '../raster/raster';
 import type { PreparedStep } from './prepare';
 
+const takePlanes = (count: number, n: number): Float32Array[] =>
+  Array.from({ length: count }, () => takePlane(n));
+
 /** Puts one step on `raster`, in place: the candidate of its op, cut to its channels, joined to the base. */
 export function applyStep(raster: Raster, step: PreparedStep): void {
+  const mark = openArena(0);
+  join(raster, step);
+  closeArena(mark);
+}
+
+function join(raster: Raster, step: PreparedStep): void {
   const { width, height, planes } = raster;
   const n = width * height;
   const { op, coefficients, keeps, mode, opacity } = step;
@@ -14,7 +24,7 @@ export function applyStep(raster: Raster, step: PreparedStep): void {
     op.kernel({ width, height, planes }, coefficients, planes);
     return;
   }
-  const candidate = newPlanes(3, n);
+  const candidate = takePlanes(3, n);
   op.kernel({ width, height, planes }, coefficients, candidate);
   if (keeps) keepChannels(planes, candidate, step, n);
   const amount = limited ? amounts(planes, candidate, step, n) : null;
@@ -30,8 +40,8 @@ export function applyStep(raster: Raster, step: PreparedStep): void {
 
 /** Sets the channels that are not listed in the step's On back to the base's, in its model. */
 function keepChannels(base: Planes, candidate: Planes, { on, keeps }: PreparedStep, n: number): void {
-  const before = newPlanes(on.planes, n);
-  const after = newPlanes(on.planes, n);
+  const before = takePlanes(on.planes, n);
+  const after = takePlanes(on.planes, n);
   on.fromRgb(base, before, n);
   on.fromRgb(candidate, after, n);
   const joined = before.map((plane, p) => (keeps![p] ? after[p] : plane));
@@ -45,8 +55,8 @@ function amounts(
   { opacity, under, over }: PreparedStep,
   n: number
 ): Float32Array {
-  const amount = new Float32Array(n).fill(opacity);
-  const tones = new Float32Array(n);
+  const amount = takePlane(n).fill(opacity);
+  const tones = takePlane(n);
   fillChannel('lum', base, tones, n);
   limit(amount, tones, under, n);
   fillChannel('lum', candidate, tones, n);

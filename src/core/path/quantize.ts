@@ -1,4 +1,5 @@
 import type { Raster } from '../raster/raster';
+import { closeArena, inArena, openArena, simd, takeBytes } from '../kernels/arena';
 import type { Samples } from '../raster/frame';
 
 /**
@@ -8,6 +9,7 @@ import type { Samples } from '../raster/frame';
 export function quantize(raster: Raster, samples: Samples, width: number, keepRange = false): void {
   const channels = raster.alpha ? 4 : 3;
   const planes = raster.alpha ? [...raster.planes, raster.alpha] : raster.planes;
+  if (quantizeFast(raster, planes, samples, width)) return;
   const float = samples instanceof Float32Array;
   const max = samples instanceof Uint8Array ? 255 : 65535;
   planes.forEach((plane, c) => {
@@ -19,9 +21,39 @@ export function quantize(raster: Raster, samples: Samples, width: number, keepRa
         if (float && keepRange) samples[at] = v === v ? v : 0;
         else {
           const clamped = v > 0 ? (v < 1 ? v : 1) : 0;
-          samples[at] = float ? clamped : clamped * max + 0.5;
+          // In floats, as the kernels round, so that both ways give the same sample.
+          samples[at] = float ? clamped : Math.fround(Math.fround(clamped * max) + 0.5);
         }
       }
     }
   });
+}
+
+/** Integers by the kernels, then row by row to their place; false where that can't be done. */
+function quantizeFast(
+  raster: Raster,
+  planes: readonly Float32Array[],
+  samples: Samples,
+  width: number
+): boolean {
+  if (samples instanceof Float32Array || !inArena(planes)) return false;
+  const mark = openArena(0);
+  const channels = planes.length;
+  const size = samples.BYTES_PER_ELEMENT;
+  const n = raster.width * raster.height;
+  const room = takeBytes(n * channels * size);
+  if (room) {
+    planes.forEach(({ byteOffset }, c) => {
+      if (size === 1) simd.narrow8(byteOffset, room.address + c, n, channels);
+      else simd.narrow16(byteOffset, room.address + 2 * c, n, channels);
+    });
+    const bytes = new Uint8Array(samples.buffer, samples.byteOffset, samples.byteLength);
+    const row = raster.width * channels * size;
+    for (let y = 0; y < raster.height; y++) {
+      const to = ((raster.y + y) * width + raster.x) * channels * size;
+      bytes.set(room.view.subarray(y * row, (y + 1) * row), to);
+    }
+  }
+  closeArena(mark);
+  return room !== null;
 }

@@ -1,3 +1,4 @@
+import { closeArena, inArena, openArena, simd, takeBytes } from '../kernels/arena';
 import type { Raster, Rect } from './raster';
 
 export type SampleType = 'u8' | 'u16' | 'f32';
@@ -88,18 +89,44 @@ export function readRegion(frame: Frame, level: number, out: Raster): void {
   const { samples, width } = frame.levels[level];
   const colours = layoutChannels(frame.layout);
   const channels = colours + (frame.alpha ? 1 : 0);
+  const targets = frame.layout === 'cmyk' ? [] : out.planes.slice(0, colours);
+  if (frame.layout === 'cmyk') widenInk(samples, width, channels, sampleScale(samples), out);
+  if (out.alpha && !frame.alpha) out.alpha.fill(1);
+  const planes: [channel: number, plane: Float32Array][] = targets.map((plane, c) => [c, plane]);
+  if (out.alpha && frame.alpha) planes.push([colours, out.alpha]);
+  widen(samples, width, channels, out, planes);
+  if (frame.layout === 'grey') for (const plane of out.planes.slice(1)) plane.set(out.planes[0]);
+}
+
+type Channels = readonly [channel: number, plane: Float32Array][];
+
+function widen(samples: Samples, width: number, channels: number, rect: Rect, planes: Channels): void {
+  const mark = openArena(0);
+  if (!inArena(planes.map(([, plane]) => plane)) || !widenFast(samples, width, channels, rect, planes)) {
+    for (const [channel, plane] of planes) widenPlane(samples, width, channels, channel, rect, plane);
+  }
+  closeArena(mark);
+}
+
+/** Brings the region's rows into the arena and widens them there; false where there is no room. */
+function widenFast(samples: Samples, width: number, channels: number, rect: Rect, planes: Channels): boolean {
+  const row = rect.width * channels * samples.BYTES_PER_ELEMENT;
+  const room = takeBytes(row * rect.height);
+  if (!room) return false;
+  const bytes = new Uint8Array(samples.buffer, samples.byteOffset, samples.byteLength);
+  for (let y = 0; y < rect.height; y++) {
+    const from = ((rect.y + y) * width + rect.x) * channels * samples.BYTES_PER_ELEMENT;
+    room.view.set(bytes.subarray(from, from + row), y * row);
+  }
+  const n = rect.width * rect.height;
   const scale = sampleScale(samples);
-  if (frame.layout === 'cmyk') widenInk(samples, width, channels, scale, out);
-  else {
-    for (let c = 0; c < 3; c++) {
-      if (c < colours) widenPlane(samples, width, channels, c, scale, out, out.planes[c]);
-      else out.planes[c].set(out.planes[0]);
-    }
+  for (const [channel, { byteOffset }] of planes) {
+    const from = room.address + channel * samples.BYTES_PER_ELEMENT;
+    if (samples instanceof Uint8Array) simd.widen8(from, byteOffset, n, channels, scale);
+    else if (samples instanceof Uint16Array) simd.widen16(from, byteOffset, n, channels, scale);
+    else simd.widenFloat(from, byteOffset, n, channels);
   }
-  if (out.alpha) {
-    if (frame.alpha) widenPlane(samples, width, channels, colours, scale, out, out.alpha);
-    else out.alpha.fill(1);
-  }
+  return true;
 }
 
 function widenPlane(
@@ -107,10 +134,10 @@ function widenPlane(
   width: number,
   channels: number,
   channel: number,
-  scale: number,
   rect: Rect,
   plane: Float32Array
 ): void {
+  const scale = sampleScale(samples);
   let i = 0;
   for (let y = rect.y; y < rect.y + rect.height; y++) {
     let at = (y * width + rect.x) * channels + channel;

@@ -1,4 +1,4 @@
-import { newPlanes } from '../colour/planes';
+import { takePlane } from '../kernels/arena';
 
 /** A rectangle in the pixels of one pyramid level. */
 export interface Rect {
@@ -16,9 +16,10 @@ export interface Raster extends Rect {
 
 export const TILE = 256;
 
-export function newRaster(rect: Rect, alpha: boolean): Raster {
+/** A raster in the arena that is open, not cleared. */
+export function takeRaster(rect: Rect, alpha: boolean): Raster {
   const n = rect.width * rect.height;
-  return { ...rect, planes: newPlanes(3, n), alpha: alpha ? new Float32Array(n) : null };
+  return { ...rect, planes: [takePlane(n), takePlane(n), takePlane(n)], alpha: alpha ? takePlane(n) : null };
 }
 
 /** `rect` grown by `margin` on every side, cut to a level of `width`×`height`. */
@@ -33,11 +34,11 @@ export function grow(rect: Rect, margin: number, width: number, height: number):
   };
 }
 
-/** The part of `raster` under `rect`, which must lie inside it; the raster itself where they are the same. */
+/** The part of `raster` under `rect`, which must lie inside it; the raster itself where they are the same. In the arena. */
 export function crop(raster: Raster, rect: Rect): Raster {
   if (rect.width === raster.width && rect.height === raster.height) return raster;
   const cut = (plane: Float32Array): Float32Array => {
-    const out = new Float32Array(rect.width * rect.height);
+    const out = takePlane(rect.width * rect.height);
     for (let row = 0; row < rect.height; row++) {
       const from = (rect.y - raster.y + row) * raster.width + rect.x - raster.x;
       out.set(plane.subarray(from, from + rect.width), row * rect.width);

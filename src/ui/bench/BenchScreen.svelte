@@ -10,7 +10,7 @@
   import InPane from '../in-pane/InPane.svelte';
   import OutPane from '../out-pane/OutPane.svelte';
   import Path from '../path/Path.svelte';
-  import type { Spot } from '../viewer/PictureView.svelte';
+  import type { Spot } from '../viewer/spot';
   import { Viewport } from '../viewer/viewport.svelte';
   import WorkPane from '../work-pane/WorkPane.svelte';
   import { bindings, type Commands } from './keys';

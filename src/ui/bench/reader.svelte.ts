@@ -1,6 +1,6 @@
 import type { Step } from '$core/document';
 import type { Pool } from '$engine/pool';
-import type { Spot } from '../viewer/PictureView.svelte';
+import type { Spot } from '../viewer/spot';
 
 /** Reads the picture under the pointer before and after the selected step; one request at a time, the newest. */
 export class Reader {

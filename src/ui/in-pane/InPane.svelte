@@ -2,7 +2,8 @@
   import { channelOf } from '$core/colour';
   import type { View } from '$core/path/view';
   import type { Session } from '../bench/session.svelte';
-  import PictureView, { type Spot } from '../viewer/PictureView.svelte';
+  import PictureView from '../viewer/PictureView.svelte';
+  import type { Spot } from '../viewer/spot';
   import type { Viewport } from '../viewer/viewport.svelte';
   import Tabs from '../shell/Tabs.svelte';
   import Wall from './Wall.svelte';

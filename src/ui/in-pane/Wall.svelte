@@ -1,7 +1,8 @@
 <script lang="ts">
   import { wallModels } from '$core/colour';
   import { swatch } from '../channel-colour';
-  import PictureView, { type Spot } from '../viewer/PictureView.svelte';
+  import PictureView from '../viewer/PictureView.svelte';
+  import type { Spot } from '../viewer/spot';
   import type { Shown } from '../viewer/tiles';
   import type { Viewport } from '../viewer/viewport.svelte';
 

@@ -2,7 +2,8 @@
   import Maximize from 'carbon-icons-svelte/lib/Maximize.svelte';
   import type { Session } from '../bench/session.svelte';
   import Tabs from '../shell/Tabs.svelte';
-  import PictureView, { type Spot } from '../viewer/PictureView.svelte';
+  import PictureView from '../viewer/PictureView.svelte';
+  import type { Spot } from '../viewer/spot';
   import type { Viewport } from '../viewer/viewport.svelte';
 
   type Tab = 'after' | 'end';

@@ -1,13 +1,6 @@
-<script lang="ts" module>
-  /** A place in the picture under the pointer, in full-size pixels. */
-  export interface Spot {
-    readonly x: number;
-    readonly y: number;
-  }
-</script>
-
 <script lang="ts">
   import { untrack } from 'svelte';
+  import type { Spot } from './spot';
   import { TileView, type Shown } from './tiles';
   import type { Viewport } from './viewport.svelte';
 

@@ -1,3 +1,4 @@
+import { inArena, simd } from '../../kernels/arena';
 import { percent, type ColourModel } from '../model';
 
 const clamp = (v: number): number => (v > 0 ? (v < 1 ? v : 1) : 0);
@@ -17,6 +18,11 @@ export const cmyk: ColourModel = {
   ],
   planes: 4,
   fromRgb([red, green, blue], [c, m, y, k], n) {
+    if (inArena([red, green, blue, c, m, y, k])) {
+      const [r, g, b] = [red.byteOffset, green.byteOffset, blue.byteOffset];
+      simd.cmykFromRgb(r, g, b, c.byteOffset, m.byteOffset, y.byteOffset, k.byteOffset, n);
+      return;
+    }
     for (let i = 0; i < n; i++) {
       const r = clamp(red[i]);
       const g = clamp(green[i]);
@@ -30,6 +36,11 @@ export const cmyk: ColourModel = {
     }
   },
   toRgb([c, m, y, k], [red, green, blue], n) {
+    if (inArena([red, green, blue, c, m, y, k])) {
+      const [r, g, b] = [red.byteOffset, green.byteOffset, blue.byteOffset];
+      simd.cmykToRgb(c.byteOffset, m.byteOffset, y.byteOffset, k.byteOffset, r, g, b, n);
+      return;
+    }
     for (let i = 0; i < n; i++) {
       const paper = 1 - k[i];
       const r = (1 - c[i]) * paper;

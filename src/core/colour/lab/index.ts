@@ -1,3 +1,4 @@
+import { inArena, matrixAt, simd } from '../../kernels/arena';
 import type { ColourModel } from '../model';
 import { cubeRoot, decode, encode } from '../transfer';
 import { D50, RGB_TO_XYZ, XYZ_TO_RGB } from '../xyz';
@@ -31,6 +32,9 @@ const [w0, w1, w2, w3, w4, w5, w6, w7, w8] = XYZ_TO_RGB.map((v, i) => v * D50[i 
   number
 ];
 
+const TO_LAB = [m0, m1, m2, m3, m4, m5, m6, m7, m8];
+const FROM_LAB = [w0, w1, w2, w3, w4, w5, w6, w7, w8];
+
 const forward = (t: number): number => (t > EPSILON ? cubeRoot(t) : SLOPE * t + INTERCEPT);
 const backward = (f: number): number => (f > KNEE ? f * f * f : (f - INTERCEPT) / SLOPE);
 
@@ -63,6 +67,11 @@ export const lab: ColourModel = {
   ],
   planes: 3,
   fromRgb([red, green, blue], [l, a, b], n) {
+    if (inArena([red, green, blue, l, a, b])) {
+      const [r, g, v] = [red.byteOffset, green.byteOffset, blue.byteOffset];
+      simd.labFromRgb(r, g, v, l.byteOffset, a.byteOffset, b.byteOffset, n, matrixAt(TO_LAB));
+      return;
+    }
     for (let i = 0; i < n; i++) {
       const r = decode(red[i]);
       const g = decode(green[i]);
@@ -76,6 +85,11 @@ export const lab: ColourModel = {
     }
   },
   toRgb([l, a, b], [red, green, blue], n) {
+    if (inArena([red, green, blue, l, a, b])) {
+      const [r, g, v] = [red.byteOffset, green.byteOffset, blue.byteOffset];
+      simd.labToRgb(l.byteOffset, a.byteOffset, b.byteOffset, r, g, v, n, matrixAt(FROM_LAB));
+      return;
+    }
     for (let i = 0; i < n; i++) {
       const fy = (l[i] + 0.16) / 1.16;
       const x = backward(fy + (a[i] - 0.5) * (256 / 500));

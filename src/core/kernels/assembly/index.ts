@@ -79,7 +79,13 @@ export function labFromRgb(r: usize, g: usize, b: usize, l: usize, p: usize, q: 
   }
 }
 
-/** `m`: XYZ over the white → linear RGB, row by row. */
+// @ts-ignore: decorator
+@inline
+function weighed(m: usize, dx: v128, dz: v128): v128 {
+  return f32x4.add(f32x4.mul(v128.load32_splat(m, 0), dx), f32x4.mul(v128.load32_splat(m, 8), dz));
+}
+
+/** `m`: XYZ over the white → linear RGB, row by row; a row totals 1. */
 export function labToRgb(l: usize, p: usize, q: usize, r: usize, g: usize, b: usize, n: i32, m: usize): void {
   for (let at: usize = 0, end: usize = <usize>n << 2; at < end; at += 16) {
     const half = f32x4.splat(0.5);
@@ -87,9 +93,11 @@ export function labToRgb(l: usize, p: usize, q: usize, r: usize, g: usize, b: us
     const x = backward(f32x4.add(fy, f32x4.mul(f32x4.sub(v128.load(p + at), half), f32x4.splat(0.512))));
     const y = backward(fy);
     const z = backward(f32x4.sub(fy, f32x4.mul(f32x4.sub(v128.load(q + at), half), f32x4.splat(1.28))));
-    v128.store(r + at, encode(product(m, x, y, z)));
-    v128.store(g + at, encode(product(m + 12, x, y, z)));
-    v128.store(b + at, encode(product(m + 24, x, y, z)));
+    // Each row of the matrix totals 1, so that it may work on what x and z differ from y.
+    const dx = f32x4.sub(x, y), dz = f32x4.sub(z, y);
+    v128.store(r + at, encode(f32x4.add(y, weighed(m, dx, dz))));
+    v128.store(g + at, encode(f32x4.add(y, weighed(m + 12, dx, dz))));
+    v128.store(b + at, encode(f32x4.add(y, weighed(m + 24, dx, dz))));
   }
 }
 
@@ -179,4 +187,9 @@ export function screen(r: usize, g: usize, b: usize, a: usize, to: usize, n: i32
     const alpha = a ? i32x4.shl(rounded(v128.load(a + at), 255), 24) : i32x4.splat(0xff000000);
     v128.store(to + at, v128.or(v128.or(red, green), v128.or(blue, alpha)));
   }
+}
+
+/** The first address that this module does not use itself. */
+export function firstFree(): usize {
+  return __heap_base;
 }

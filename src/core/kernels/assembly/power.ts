@@ -14,19 +14,19 @@ export function withSign(x: v128, sign: v128): v128 {
   return v128.or(x, v128.and(sign, SIGN));
 }
 
-/** x^(1/3) for x > 0: t ← t (t³ + 2x) / (2t³ + x). */
+/**
+ * x^(1/3) for x > 0: t ← t (t³ + 2x) / (2t³ + x), the last step as t − t (t³ − x) / (2t³ + x), whose rounding is
+ * that of a small correction.
+ */
 // @ts-ignore: decorator
 @inline
 export function cubeRoot(x: v128): v128 {
   const estimate = i32x4.trunc_sat_f32x4_s(f32x4.mul(f32x4.convert_i32x4_s(x), f32x4.splat(0.33333334)));
   let t = i32x4.add(estimate, i32x4.splat(709921077));
-  for (let step = 0; step < 2; step++) {
-    const cube = f32x4.mul(f32x4.mul(t, t), t);
-    const above = f32x4.add(cube, f32x4.add(x, x));
-    const below = f32x4.add(f32x4.add(cube, cube), x);
-    t = f32x4.mul(t, f32x4.div(above, below));
-  }
-  return t;
+  let cube = f32x4.mul(f32x4.mul(t, t), t);
+  t = f32x4.mul(t, f32x4.div(f32x4.add(cube, f32x4.add(x, x)), f32x4.add(f32x4.add(cube, cube), x)));
+  cube = f32x4.mul(f32x4.mul(t, t), t);
+  return f32x4.sub(t, f32x4.div(f32x4.mul(t, f32x4.sub(cube, x)), f32x4.add(f32x4.add(cube, cube), x)));
 }
 
 /** x^(1/5) for x > 0: t ← t (2t⁵ + 3x) / (3t⁵ + 2x). */

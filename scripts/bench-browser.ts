@@ -1,0 +1,138 @@
+import { mkdtemp, rm, writeFile } from 'node:fs/promises';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { chromium, type Page } from 'playwright-core';
+import { parseDocument, type Step } from '../src/core/document';
+import { packBundle } from '../src/core/files/bundle';
+import { serve } from './serve';
+
+type Say = (what: string, found: string, wanted: string, held: boolean | null) => void;
+type Made = Record<'png' | 'tiff', { bytes: Uint8Array; theirs: number }>;
+
+const DRAG_STEPS = 60;
+const PAUSE = 120;
+
+const settled = (page: Page): Promise<unknown> =>
+  page.waitForFunction(() => performance.getEntriesByName('kromba:settled').length > 0, null, {
+    timeout: 120_000
+  });
+
+/** From the file being given until its picture stands on the screen, in ms. */
+async function opened(page: Page, address: string, path: string): Promise<number> {
+  await page.goto(address);
+  await page.getByRole('button', { name: 'Open pictures' }).isEnabled();
+  await page.waitForTimeout(500);
+  const start = Date.now();
+  await page.getByLabel('Pictures or Kromba documents').setInputFiles(path);
+  await page.waitForURL('**/work/**', { timeout: 120_000 });
+  await settled(page);
+  return Date.now() - start;
+}
+
+/** What the page, its workers and what they share take, in MB, as the browser itself measures it. */
+const memory = (page: Page): Promise<number> =>
+  page.evaluate(async () => {
+    const measure = (
+      performance as unknown as { measureUserAgentSpecificMemory?: () => Promise<{ bytes: number }> }
+    ).measureUserAgentSpecificMemory;
+    return measure ? (await measure.call(performance)).bytes / 2 ** 20 : Number.NaN;
+  });
+
+const quantile = (sorted: readonly number[], q: number): number =>
+  sorted[Math.min(sorted.length - 1, Math.floor(q * sorted.length))];
+
+/** Drags a slider of the selected mix with the mouse and tells how long each picture took. */
+async function dragged(page: Page): Promise<{ times: number[]; longTasks: number }> {
+  await page.evaluate(() => {
+    performance.clearMeasures();
+    const seen = window as unknown as { longTasks: number };
+    seen.longTasks = 0;
+    new PerformanceObserver((list) => (seen.longTasks += list.getEntries().length)).observe({
+      type: 'longtask'
+    });
+  });
+  const box = (await page.getByRole('slider', { name: 'green gets red, slider' }).boundingBox())!;
+  const y = box.y + box.height / 2;
+  await page.mouse.move(box.x + box.width / 2, y);
+  await page.mouse.down();
+  for (let i = 1; i <= DRAG_STEPS; i++) {
+    await page.mouse.move(box.x + box.width * (0.5 + 0.3 * Math.sin(i / 9)), y);
+    await page.waitForTimeout(PAUSE);
+  }
+  await page.mouse.up();
+  return page.evaluate(() => ({
+    times: performance.getEntriesByName('kromba:settled').map((e) => e.duration),
+    longTasks: (window as unknown as { longTasks: number }).longTasks
+  }));
+}
+
+/** The figures that only a page can give: opening, the slider, memory. */
+export async function benchBrowser(made: Made, steps: readonly Step[], say: Say): Promise<void> {
+  const folder = await mkdtemp(join(tmpdir(), 'kromba-bench-'));
+  const { server, address } = await serve(0);
+  const browser = await chromium.launch({
+    executablePath: process.env['KROMBA_CHROMIUM'] ?? '/usr/bin/chromium',
+    args: [
+      '--no-sandbox',
+      '--disable-gpu',
+      '--disable-quic',
+      '--no-first-run',
+      '--disable-background-networking'
+    ]
+  });
+  try {
+    const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+    for (const [format, { bytes, theirs }] of Object.entries(made)) {
+      const path = join(folder, `bench.${format}`);
+      await writeFile(path, bytes);
+      const time = await opened(page, address, path);
+      const wanted = `≤ 1.5 × sharp’s decode (${theirs.toFixed(0)} ms)`;
+      say(
+        `open 24 MP 16-bit ${format.toUpperCase()} until it stands`,
+        `${time} ms`,
+        wanted,
+        time <= 1.5 * theirs
+      );
+    }
+    const document = parseDocument({
+      kromba: 1,
+      kind: 'document',
+      name: 'bench',
+      frames: [{ id: 'f', name: 'bench', file: 'bench.png' }],
+      pictures: [{ id: 'p', name: 'bench', head: { kind: 'frame', frame: 'f' }, steps }]
+    });
+    const bundle = join(folder, 'bench.kromba');
+    await writeFile(bundle, await packBundle({ document, files: new Map([['bench.png', made.png.bytes]]) }));
+    await opened(page, address, bundle);
+    for (const [place, title] of [
+      [0, 'first'],
+      [7, 'last']
+    ] as const) {
+      await page
+        .getByRole('navigation', { name: 'Path' })
+        .locator('.choose')
+        .nth(place + 1)
+        .click();
+      await page.waitForTimeout(1500);
+      const { times, longTasks } = await dragged(page);
+      times.sort((a, b) => a - b);
+      const median = quantile(times, 0.5);
+      const p95 = quantile(times, 0.95);
+      say(
+        `slider to pixels, ${title} of 8 mixes edited, median`,
+        `${median.toFixed(1)} ms`,
+        '≤ 40 ms',
+        median <= 40
+      );
+      say(`  95th percentile of ${times.length}`, `${p95.toFixed(1)} ms`, '≤ 80 ms', p95 <= 80);
+      say('  tasks over 50 ms on the main thread', String(longTasks), '0', longTasks === 0);
+    }
+    const used = await memory(page);
+    say('memory of the tab, 24 MP document', `${used.toFixed(0)} MB`, '≤ 700 MB', used <= 700);
+  } finally {
+    await browser.close();
+    server.close();
+    server.closeAllConnections();
+    await rm(folder, { recursive: true, force: true });
+  }
+}

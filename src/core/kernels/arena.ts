@@ -1,0 +1,94 @@
+import { KERNELS } from './binary';
+
+/** The SIMD kernels, compiled from assembly/; addresses are bytes in their memory, `n` counts samples. */
+interface Exports {
+  memory: WebAssembly.Memory;
+  firstFree(): number;
+  mixThree(x: number, y: number, z: number, u: number, v: number, w: number, n: number, matrix: number): void;
+  mixFour(x: number, y: number, z: number, w: number, n: number, matrix: number): void;
+  decodePlane(from: number, to: number, n: number): void;
+  encodePlane(from: number, to: number, n: number): void;
+  labFromRgb(
+    r: number,
+    g: number,
+    b: number,
+    l: number,
+    p: number,
+    q: number,
+    n: number,
+    matrix: number
+  ): void;
+  labToRgb(l: number, p: number, q: number, r: number, g: number, b: number, n: number, matrix: number): void;
+  cmykFromRgb(r: number, g: number, b: number, c: number, m: number, y: number, k: number, n: number): void;
+  cmykToRgb(c: number, m: number, y: number, k: number, r: number, g: number, b: number, n: number): void;
+  widen8(from: number, to: number, n: number, channels: number, scale: number): void;
+  widen16(from: number, to: number, n: number, channels: number, scale: number): void;
+  widenFloat(from: number, to: number, n: number, channels: number): void;
+  narrow8(from: number, to: number, n: number, channels: number): void;
+  narrow16(from: number, to: number, n: number, channels: number): void;
+  screen(r: number, g: number, b: number, alpha: number, to: number, n: number): void;
+}
+
+const PAGE = 65536;
+/** Kernels work on whole groups of four floats. */
+const GROUP = 16;
+const MATRIX_BYTES = 128;
+
+const aligned = (bytes: number): number => Math.ceil(bytes / GROUP) * GROUP;
+
+const instance = new WebAssembly.Instance(
+  new WebAssembly.Module(Uint8Array.from(atob(KERNELS), (c) => c.charCodeAt(0))),
+  { env: { abort: () => undefined } }
+);
+export const simd = instance.exports as unknown as Exports;
+
+const MATRIX = aligned(simd.firstFree());
+const BASE = MATRIX + MATRIX_BYTES;
+let next = BASE;
+
+/**
+ * Room for planes in the kernels' memory. A block is opened for one evaluation and closed with it; what was
+ * taken from it is valid until then. Kernels take the fast way where all their planes lie here.
+ */
+export function openArena(bytes: number): number {
+  const missing = next + bytes - simd.memory.buffer.byteLength;
+  // Growing moves the memory, so it is done before anything is taken, and only while nothing else is open.
+  if (missing > 0 && next === BASE) simd.memory.grow(Math.ceil(missing / PAGE));
+  return next;
+}
+
+export function closeArena(mark: number): void {
+  next = mark;
+}
+
+/** A plane in the arena, with whatever it last held; an ordinary array where the arena has no room left. */
+export function takePlane(length: number): Float32Array {
+  const at = take(length * 4);
+  if (at === null) return new Float32Array(length);
+  return new Float32Array(simd.memory.buffer, at, length);
+}
+
+/** Bytes in the arena for samples on their way in or out, or null where there is no room. */
+export function takeBytes(bytes: number): { address: number; view: Uint8Array } | null {
+  const address = take(bytes);
+  return address === null ? null : { address, view: new Uint8Array(simd.memory.buffer, address, bytes) };
+}
+
+function take(bytes: number): number | null {
+  const at = next;
+  if (at + aligned(bytes) > simd.memory.buffer.byteLength) return null;
+  next = at + aligned(bytes);
+  return at;
+}
+
+/** Whether all planes lie in the kernels' memory, where a kernel may run to the end of the last group of four. */
+export function inArena(...lists: readonly (readonly Float32Array[])[]): boolean {
+  const { buffer } = simd.memory;
+  return lists.every((planes) => planes.every((p) => p.buffer === buffer && p.byteOffset % GROUP === 0));
+}
+
+/** Puts coefficients where a kernel finds them. */
+export function matrixAt(values: readonly number[]): number {
+  new Float32Array(simd.memory.buffer, MATRIX, values.length).set(values);
+  return MATRIX;
+}

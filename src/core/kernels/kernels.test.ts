@@ -1,0 +1,117 @@
+import { readFileSync } from 'node:fs';
+import { describe, expect, it } from 'vitest';
+import { compileKernels } from '../../../scripts/kernels';
+import { modelOf, newPlanes } from '../colour';
+import { decode, encode, exactDecode, exactEncode } from '../colour/transfer';
+import { mix } from '../ops/mix';
+import { randomStream } from '../random';
+import { closeArena, inArena, openArena, simd, takePlane } from './arena';
+
+const N = 10_003;
+const random = randomStream(99);
+const plain = (low: number, high: number): Float32Array[] =>
+  newPlanes(3, N).map((p) => p.map(() => low + (high - low) * random()));
+
+/** The same planes in the arena. */
+const arena = (planes: readonly Float32Array[]): Float32Array[] =>
+  planes.map((p) => {
+    const plane = takePlane(p.length);
+    plane.set(p);
+    return plane;
+  });
+
+const worst = (a: readonly Float32Array[], b: readonly Float32Array[]): number =>
+  a.reduce((m, plane, c) => plane.reduce((e, v, i) => Math.max(e, Math.abs(v - b[c][i])), m), 0);
+
+function inOpenArena(run: () => void): void {
+  const mark = openArena(N * 4 * 24);
+  run();
+  closeArena(mark);
+}
+
+describe('the SIMD kernels', () => {
+  it('are those of their sources', async () => {
+    const kept = /'([A-Za-z0-9+/=]+)'/.exec(
+      readFileSync(new URL('./binary.ts', import.meta.url), 'utf8')
+    )![1];
+    expect(Buffer.from(await compileKernels()).toString('base64')).toBe(kept);
+  });
+
+  it.each(['lab', 'cmyk'] as const)('give %s as the plain kernels do, both ways', (id) => {
+    const model = modelOf(id);
+    inOpenArena(() => {
+      const rgb = plain(-0.2, 1.3);
+      const wanted = newPlanes(model.planes, N);
+      model.fromRgb(rgb, wanted, N);
+      const found = arena(newPlanes(model.planes, N));
+      const fast = arena(rgb);
+      expect(inArena(found, fast)).toBe(true);
+      model.fromRgb(fast, found, N);
+      expect(worst(wanted, found)).toBeLessThan(id === 'lab' ? 1.5e-6 : 1e-6);
+      const back = newPlanes(3, N);
+      model.toRgb(wanted, back, N);
+      model.toRgb(arena(wanted), fast, N);
+      expect(worst(back, fast)).toBeLessThan(1e-5);
+      model.toRgb(found, fast, N);
+      if (id === 'lab') expect(worst(rgb, fast)).toBeLessThan(1.5e-5);
+    });
+  });
+
+  it('lead from LAB back to RGB within 1e-5', () => {
+    inOpenArena(() => {
+      const rgb = plain(0, 1);
+      const fast = arena(rgb);
+      const values = arena(newPlanes(3, N));
+      modelOf('lab').fromRgb(fast, values, N);
+      modelOf('lab').toRgb(values, fast, N);
+      expect(worst(rgb, fast)).toBeLessThan(1e-5);
+    });
+  });
+
+  it('code and decode as the formula does', () => {
+    inOpenArena(() => {
+      const [v] = plain(-1.5, 3);
+      const [x] = arena([v]);
+      const y = takePlane(N);
+      simd.decodePlane(x.byteOffset, y.byteOffset, N);
+      v.forEach((c, i) =>
+        expect(Math.abs(y[i] - exactDecode(c))).toBeLessThan(1e-6 * Math.max(1, Math.abs(c) ** 2.4))
+      );
+      simd.encodePlane(x.byteOffset, y.byteOffset, N);
+      v.forEach((l, i) => expect(Math.abs(y[i] - exactEncode(l))).toBeLessThan(5e-7 * Math.max(1, l)));
+      expect(decode(encode(0.4))).toBeCloseTo(0.4, 6);
+    });
+  });
+
+  it.each([
+    [{ rows: { r: { r: 0.8, g: 0.3, constant: -0.1 }, b: { r: 1 } } }],
+    [{ light: 'linear', rows: { g: { r: 0.4, b: 0.6 } } }],
+    [{ model: 'lab', rows: { a: { a: 1.5, b: -0.3, l: 0.1 }, l: { l: 1, a: 0.2 } } }],
+    [{ model: 'cmyk', rows: { m: { m: 0.5, y: 0.2 }, k: { k: 0.9, c: 0.1, constant: 0.02 } } }]
+  ])('mix as the plain kernel does: %j', (given) => {
+    const coefficients = mix.prepare(mix.params.parse(given));
+    inOpenArena(() => {
+      const rgb = plain(-0.1, 1.2);
+      const wanted = newPlanes(3, N);
+      mix.kernel({ width: N, height: 1, planes: rgb }, coefficients, wanted);
+      const found = arena(rgb);
+      mix.kernel({ width: N, height: 1, planes: found }, coefficients, found);
+      expect(worst(wanted, found)).toBeLessThan(3e-5);
+    });
+  });
+
+  it('read and round integers exactly, and missing samples as 0', () => {
+    inOpenArena(() => {
+      const plane = takePlane(65536);
+      const samples = new Uint16Array(simd.memory.buffer, takePlane(32768).byteOffset, 65536);
+      samples.forEach((_, i) => (samples[i] = i));
+      simd.widen16(samples.byteOffset, plane.byteOffset, 65536, 1, 1 / 65535);
+      samples.fill(0);
+      plane[7] = Number.NaN;
+      simd.narrow16(plane.byteOffset, samples.byteOffset, 65536, 1);
+      expect(samples[7]).toBe(0);
+      samples[7] = 7;
+      expect(samples.every((v, i) => v === i)).toBe(true);
+    });
+  });
+});
