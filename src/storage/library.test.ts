@@ -2,7 +2,7 @@ import 'fake-indexeddb/auto';
 import { beforeEach, describe, expect, it, vi } from 'vitest';
 import { parseDocument } from '$core/document';
 import { change } from '$core/document/history';
-import { Library, type StoredDocument } from './library';
+import { contentHash, Library, type StoredDocument } from './library';
 
 const document = parseDocument({
   kromba: 1,
@@ -57,10 +57,11 @@ describe('the library', () => {
 
   it('keeps a file once and drops it with its last document', async () => {
     const bytes = Uint8Array.of(1, 2, 3);
-    const hash = await library.keepFile(bytes);
+    const hash = await contentHash(bytes);
+    await library.keepFile(hash, bytes);
     // SHA-256 of 01 02 03.
     expect(hash).toBe('039058c6f2c0cb492c533b0a4d14ef77cc0f78abccced5287d84a1a2011cfb81');
-    expect(await library.keepFile(Uint8Array.of(1, 2, 3))).toBe(hash);
+    await library.keepFile(hash, Uint8Array.of(1, 2, 3));
     await library.save(stored('a', 1, hash), [], 0);
     const copy = await library.duplicate('a');
     expect(copy?.document.name).toBe('Jug copy');
@@ -70,6 +71,18 @@ describe('the library', () => {
     await library.remove(copy!.id);
     await library.purge(Date.now() + 1);
     expect(await library.file(hash)).toBeNull();
+  });
+
+  it('drops a file only while no document uses it', async () => {
+    const bytes = Uint8Array.of(7);
+    const hash = await contentHash(bytes);
+    await library.keepFile(hash, bytes);
+    await library.save(stored('a', 1, hash), [], 0);
+    await library.dropFile(hash);
+    expect(await library.file(hash)).toEqual(bytes);
+    await library.keepFile('other', bytes);
+    await library.dropFile('other');
+    expect(await library.file('other')).toBeNull();
   });
 
   it('brings a deleted document back', async () => {

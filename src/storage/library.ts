@@ -107,14 +107,18 @@ export class Library {
     });
   }
 
-  /** Keeps a file once, whatever number of documents use it, and gives its content hash. @throws StorageError */
-  async keepFile(bytes: Uint8Array<ArrayBuffer>): Promise<string> {
-    const hash = await contentHash(bytes);
+  /** Keeps a file once under its content hash, whatever number of documents use it. @throws StorageError */
+  async keepFile(hash: string, bytes: Uint8Array<ArrayBuffer>): Promise<void> {
     await this.guarded('The picture was not added; everything saved before is untouched.', async () => {
       if (!(await this.db.getKey('files', hash)))
         await this.db.put('files', { hash, bytes: new Blob([bytes]) });
     });
-    return hash;
+  }
+
+  /** Lets go of a file that no document uses. */
+  async dropFile(hash: string): Promise<void> {
+    const all = await this.db.getAll('documents');
+    if (!all.some((d) => Object.values(d.files).includes(hash))) await this.db.delete('files', hash);
   }
 
   async file(hash: string): Promise<Uint8Array<ArrayBuffer> | null> {

@@ -1,7 +1,7 @@
 import { parseDocument, type KrombaDocument } from '$core/document';
 import { isBundle, unpackBundle } from '$core/files/bundle';
-import { contentHash, type Library, type StoredDocument } from '$storage/library';
-import { openFrame, pool } from './services';
+import type { Library, StoredDocument } from '$storage/library';
+import { pool, takeFile } from './services';
 
 const THUMBNAIL = 480;
 
@@ -18,6 +18,12 @@ function newDocument(name: string, file: string): KrombaDocument {
   });
 }
 
+export interface Added {
+  readonly stored: StoredDocument;
+  /** Done when the light table's small picture is drawn. */
+  readonly thumbnail: Promise<void>;
+}
+
 const withoutExtension = (name: string): string => name.replace(/\.[^.]+$/, '') || name;
 
 /**
@@ -28,7 +34,7 @@ export async function addDocument(
   library: Library,
   file: File | { name: string; bytes: Uint8Array<ArrayBuffer> },
   title?: string
-): Promise<StoredDocument> {
+): Promise<Added> {
   const bytes = file instanceof File ? new Uint8Array(await file.arrayBuffer()) : file.bytes;
   return isBundle(bytes) ? addBundle(library, bytes) : addImage(library, file.name, bytes, title);
 }
@@ -38,22 +44,18 @@ async function addImage(
   name: string,
   bytes: Uint8Array<ArrayBuffer>,
   title?: string
-): Promise<StoredDocument> {
-  const hash = await contentHash(bytes);
-  await openFrame(hash, bytes);
-  await library.keepFile(bytes);
+): Promise<Added> {
+  const hash = await takeFile(library, bytes);
   const safe = name.replace(/[\\/]/g, '_') || 'picture';
   return store(library, newDocument(title ?? withoutExtension(safe), safe), { f1: hash });
 }
 
-async function addBundle(library: Library, bytes: Uint8Array): Promise<StoredDocument> {
+async function addBundle(library: Library, bytes: Uint8Array): Promise<Added> {
   const { document, files } = await unpackBundle(bytes);
   const hashes: Record<string, string> = {};
   for (const frame of document.frames) {
     const content = new Uint8Array(files.get(frame.file)!);
-    const hash = await contentHash(content);
-    await openFrame(hash, content);
-    hashes[frame.id] = await library.keepFile(content);
+    hashes[frame.id] = await takeFile(library, content);
   }
   return store(library, document, hashes);
 }
@@ -62,7 +64,7 @@ async function store(
   library: Library,
   document: KrombaDocument,
   files: Record<string, string>
-): Promise<StoredDocument> {
+): Promise<Added> {
   const now = Date.now();
   const [picture] = document.pictures;
   const stored: StoredDocument = {
@@ -76,8 +78,10 @@ async function store(
     deletedAt: null
   };
   await library.save(stored, [], 0);
-  await renewThumbnail(library, stored);
-  return stored;
+  // The light table can wait for its small picture; the one who opened this one should not.
+  const thumbnail = renewThumbnail(library, stored);
+  thumbnail.catch(() => undefined);
+  return { stored, thumbnail };
 }
 
 /** Draws the light table's small picture of a document anew; its frame must be open. */

@@ -2,7 +2,7 @@ import { exportPicture, type ExportProgress, type ExportSettings } from '$engine
 import { browserPool } from '$engine/browser/pool';
 import type { Step } from '$core/document';
 import type { Frame } from '$core/raster/frame';
-import { Library } from '$storage/library';
+import { contentHash, Library } from '$storage/library';
 
 /** What lives as long as the page: the pool, the library, and the frames that are open. */
 export const pool = browserPool();
@@ -21,18 +21,52 @@ const opened = new Map<string, Promise<OpenFrame>>();
 
 /**
  * Decodes a file once; later calls with the same content hash get the same frame.
+ * @param bytes gives the file's content, and is asked only where it is needed
  * @throws FileError; the file can be tried again after
  */
-export function openFrame(hash: string, bytes: Uint8Array, signal?: AbortSignal): Promise<OpenFrame> {
-  const known = opened.get(hash);
-  if (known) return known;
-  const opening = pool.runApart('open', { bytes }, { signal }).then(({ frame, notices }) => {
-    pool.register(hash, frame);
-    return { frame, notices, bytes: bytes.length };
+export function openFrame(
+  hash: string,
+  bytes: () => Promise<Uint8Array>,
+  signal?: AbortSignal
+): Promise<OpenFrame> {
+  return (
+    opened.get(hash) ??
+    remember(
+      hash,
+      bytes().then((content) => decode(content, signal))
+    )
+  );
+}
+
+/**
+ * Decodes, names and keeps a file that has just come in, all at once; gives its content hash.
+ * @throws FileError or StorageError; the file is not kept then
+ */
+export async function takeFile(library: Library, bytes: Uint8Array<ArrayBuffer>): Promise<string> {
+  const decoding = decode(bytes);
+  decoding.catch(() => undefined);
+  const hash = await contentHash(bytes);
+  const opening = opened.get(hash) ?? remember(hash, decoding);
+  const results = await Promise.allSettled([opening, library.keepFile(hash, bytes)]);
+  const failed = results.find((result) => result.status === 'rejected');
+  if (!failed) return hash;
+  await library.dropFile(hash);
+  throw failed.reason;
+}
+
+async function decode(bytes: Uint8Array, signal?: AbortSignal): Promise<OpenFrame> {
+  const { frame, notices } = await pool.runApart('open', { bytes }, { signal });
+  return { frame, notices, bytes: bytes.length };
+}
+
+function remember(hash: string, opening: Promise<OpenFrame>): Promise<OpenFrame> {
+  const registered = opening.then((open) => {
+    pool.register(hash, open.frame);
+    return open;
   });
-  opened.set(hash, opening);
-  opening.catch(() => opened.delete(hash));
-  return opening;
+  opened.set(hash, registered);
+  registered.catch(() => opened.delete(hash));
+  return registered;
 }
 
 /** Lets go of all frames but those named, so that memory holds one document at a time. */

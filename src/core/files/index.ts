@@ -71,7 +71,7 @@ export function formatForName(name: string): FileFormat | undefined {
   return fileFormats.find((f) => f.extensions.includes(extension ?? ''));
 }
 
-const READABLE = 'PNG, JPEG and TIFF';
+const READABLE = 'PNG, JPEG or TIFF';
 
 /** Reads an image by what its bytes say, whatever its name. @throws FileError */
 export async function decodeImage(file: Uint8Array): Promise<DecodedImage> {
@@ -79,7 +79,7 @@ export async function decodeImage(file: Uint8Array): Promise<DecodedImage> {
   const bytes = new Uint8Array(file.buffer, file.byteOffset, file.byteLength);
   if (bytes.length === 0) throw new FileError('The file is empty.');
   const format = fileFormats.find((f) => f.matches(bytes));
-  if (!format) throw new FileError(`The file is no picture that Kromba reads (${READABLE}).`);
+  if (!format) throw new FileError(`The file is no picture that Kromba reads. Save it as ${READABLE}.`);
   try {
     return await format.read(bytes);
   } catch (error) {

@@ -273,7 +273,7 @@ export function rowSentence(params: Pick<MixParams, 'model' | 'rows'>, out: stri
 /** The whole mix in a few words: the strongest of what is added or taken. */
 function mixSentence(params: MixParams): string {
   const title = modelOf(params.model).title;
-  if (isIdentity(params)) return `Mix ${title}, nothing changed yet`;
+  if (isIdentity(params)) return 'nothing mixed yet';
   const names = Object.fromEntries(modelOf(params.model).channels.map((c) => [c.letter, c.name]));
   let strongest = { text: `Mix ${title}`, weight: 0 };
   for (const out of lettersOf(params.model)) {

@@ -56,27 +56,62 @@ function halve(level: Level, channels: number): Level {
   const source = level.samples;
   const float = source instanceof Float32Array;
   const samples = sharedSamples(float ? 'f32' : 'u16', width * height * channels);
-  const scale = source instanceof Uint8Array ? 257 / 4 : 1 / 4;
   const stride = level.width * channels;
+  const length = width * channels;
   for (let y = 0; y < height; y++) {
     const top = 2 * y * stride;
     const bottom = 2 * y + 1 < level.height ? top + stride : top;
-    for (let x = 0; x < width; x++) {
-      const left = 2 * x * channels;
-      const right = 2 * x + 1 < level.width ? left + channels : left;
-      const at = (y * width + x) * channels;
-      for (let c = 0; c < channels; c++) {
-        const a = source[top + left + c];
-        const b = source[top + right + c];
-        const d = source[bottom + left + c];
-        const e = source[bottom + right + c];
-        const sum = a + b + d + e;
-        if (!float) samples[at + c] = sum * scale + 0.5;
-        else samples[at + c] = Number.isNaN(sum) ? meanOfPresent(a, b, d, e) : sum / 4;
-      }
-    }
+    if (float)
+      halveFloats(source, samples as Float32Array, top, bottom, stride, y * length, length, channels);
+    else halveIntegers(source, samples as Uint16Array, top, bottom, stride, y * length, length, channels);
   }
   return { width, height, samples };
+}
+
+/** One row of 2×2 means, rounded, in 16 bit; 8-bit samples count 257. `stride` is the length of a source row. */
+function halveIntegers(
+  source: Uint8Array | Uint16Array,
+  out: Uint16Array,
+  top: number,
+  bottom: number,
+  stride: number,
+  to: number,
+  length: number,
+  channels: number
+): void {
+  const unit = source instanceof Uint8Array ? 257 : 1;
+  const last = stride - channels;
+  for (let c = 0; c < channels; c++) {
+    for (let i = c, left = c; i < length; i += channels, left += 2 * channels) {
+      const right = left < last ? left + channels : left;
+      const sum = source[top + left] + source[top + right] + source[bottom + left] + source[bottom + right];
+      out[to + i] = (sum * unit + 2) >> 2;
+    }
+  }
+}
+
+/** The same for floats, unrounded; missing samples are left out of the mean. */
+function halveFloats(
+  source: Float32Array,
+  out: Float32Array,
+  top: number,
+  bottom: number,
+  stride: number,
+  to: number,
+  length: number,
+  channels: number
+): void {
+  const last = stride - channels;
+  for (let i = 0; i < length; i++) {
+    const left = 2 * i - (i % channels);
+    const right = left < last ? left + channels : left;
+    const a = source[top + left];
+    const b = source[top + right];
+    const c = source[bottom + left];
+    const d = source[bottom + right];
+    const sum = a + b + c + d;
+    out[to + i] = Number.isNaN(sum) ? meanOfPresent(a, b, c, d) : sum / 4;
+  }
 }
 
 function meanOfPresent(...values: number[]): number {

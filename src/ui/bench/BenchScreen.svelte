@@ -21,6 +21,10 @@
   let { session }: { session: Session } = $props();
 
   const viewport = new Viewport();
+  /** Widths to begin with, in CSS pixels: what a wider window has more goes to the picture. */
+  const share = (pixels: number): number => (100 * pixels) / window.innerWidth;
+  const inShare = share(Math.min(400, Math.max(280, window.innerWidth * 0.2)));
+  const workShare = share(322);
   const layout = new BenchLayout();
   const reader = new Reader(pool);
   let inTab = $state<'wall' | 'one' | 'before'>('wall');
@@ -95,18 +99,18 @@
     <Path {session} />
     <PaneGroup direction="horizontal" autoSaveId="kromba-panes" class="panes">
       {#if !layout.inFolded}
-        <Pane id="in" order={1} defaultSize={22} minSize={14}>
+        <Pane id="in" order={1} defaultSize={inShare} minSize={10}>
           <InPane {session} {viewport} bind:tab={inTab} bind:channel {onSpot} />
         </Pane>
         <PaneResizer class="splitter" aria-label="Width of In" />
       {/if}
       {#if !layout.workFolded}
-        <Pane id="work" order={2} defaultSize={25} minSize={20} maxSize={45}>
+        <Pane id="work" order={2} defaultSize={workShare} minSize={share(290)} maxSize={45}>
           <WorkPane {session} />
         </Pane>
         <PaneResizer class="splitter" aria-label="Width of Work" />
       {/if}
-      <Pane id="out" order={3} defaultSize={53} minSize={20}>
+      <Pane id="out" order={3} defaultSize={100 - inShare - workShare} minSize={20}>
         <OutPane {session} {viewport} bind:tab={outTab} {original} {onSpot} {onSettled} />
       </Pane>
     </PaneGroup>

@@ -67,10 +67,13 @@ export class Session {
     if (!picture) throw new Error(`“${document.name}” holds no picture.`);
     const frame = headFrame(document, picture);
     const hash = stored.files[frame.id];
-    const bytes = await library.file(hash);
-    if (!bytes) throw new Error(`The file “${frame.file}” is missing from this browser’s storage.`);
     keepFrames([hash]);
-    const opened = await openFrame(hash, bytes, signal);
+    const content = async (): Promise<Uint8Array> => {
+      const bytes = await library.file(hash);
+      if (!bytes) throw new Error(`The file “${frame.file}” is missing from this browser’s storage.`);
+      return bytes;
+    };
+    const opened = await openFrame(hash, content, signal);
     return new Session(library, stored, history, hash, opened);
   }
 

@@ -51,15 +51,20 @@
       busy =
         files.length > 1 ? `Opening ${file.name} (${i + 1} of ${files.length}) …` : `Opening ${file.name} …`;
       try {
-        last = await addDocument(library, file);
+        const { stored, thumbnail } = await addDocument(library, file);
+        last = stored;
+        if (files.length > 1) await thumbnail.catch(() => undefined);
       } catch (error) {
-        found.push({ title: `“${file.name}” was not opened.`, text: (error as Error).message });
+        found.push({
+          title: `“${file.name}” was not opened.`,
+          text: `${(error as Error).message} Nothing was added.`
+        });
       }
     }
     busy = '';
     problems = found;
-    documents = await library.list();
     if (last && files.length === 1) await goto(`/work/${last.id}`);
+    else documents = await library.list();
   }
 
   async function addSample({ title, file }: Sample): Promise<void> {
@@ -69,7 +74,7 @@
       const answer = await fetch(`/samples/${file}`);
       if (!answer.ok) throw new Error('The sample is not on this server. Start it with “npm run demo”.');
       const bytes = new Uint8Array(await answer.arrayBuffer());
-      const stored = await addDocument(library, { name: file, bytes }, title);
+      const { stored } = await addDocument(library, { name: file, bytes }, title);
       await goto(`/work/${stored.id}`);
     } catch (error) {
       problems = [{ title: `“${title}” was not opened.`, text: (error as Error).message }];

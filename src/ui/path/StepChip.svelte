@@ -45,7 +45,9 @@
 
 <div class="chip" class:selected class:off={!enabled}>
   <button class="choose" aria-pressed={selected} onclick={onselect} title={subtitle}>
-    <span class="thumbnail"><PictureView {shown} {viewport} role="small" label="" priority={6} /></span>
+    <span class="thumbnail"
+      ><PictureView {shown} {viewport} role="small" label="" priority={6} delay={150} /></span
+    >
     <span class="words">
       <span class="title">{title}</span>
       <span class="subtitle">{enabled ? subtitle : 'off'}</span>

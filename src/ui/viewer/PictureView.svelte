@@ -11,10 +11,12 @@
     role: 'lead' | 'twin' | 'small';
     label: string;
     priority: number;
+    /** Changes closer to each other than this, in ms, are drawn once. */
+    delay?: number;
     onSpot?: (spot: Spot | null) => void;
     onSettled?: (milliseconds: number) => void;
   }
-  let { shown, viewport, role, label, priority, onSpot, onSettled }: Props = $props();
+  let { shown, viewport, role, label, priority, delay = 0, onSpot, onSettled }: Props = $props();
 
   let canvas: HTMLCanvasElement;
   let size = $state({ width: 0, height: 0 });
@@ -24,7 +26,8 @@
   const tiles = new TileView(
     untrack(() => priority),
     redraw,
-    (milliseconds) => onSettled?.(milliseconds)
+    (milliseconds) => onSettled?.(milliseconds),
+    untrack(() => delay)
   );
 
   function redraw(): void {

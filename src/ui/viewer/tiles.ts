@@ -37,6 +37,19 @@ interface Tile {
 export const levelFor = (zoom: number, levels: number): number =>
   Math.max(0, Math.min(levels - 1, Math.floor(Math.log2(1 / zoom) + 1e-6)));
 
+const stepKeys = new WeakMap<object, string>();
+
+/** What is shown, as a key; a step is turned into text once, as steps are replaced and never changed. */
+function contentOf({ hash, view, steps }: Shown): string {
+  const keys = steps.map((step) => {
+    let key = stepKeys.get(step);
+    if (key === undefined)
+      stepKeys.set(step, (key = JSON.stringify([step.op, step.params, step.on, step.blend])));
+    return key;
+  });
+  return [hash, view === 'colour' ? view : view.channel, ...keys].join('|');
+}
+
 const place = (level: number, { column, row }: Tile): string => `${level}/${column},${row}`;
 
 /**
@@ -56,15 +69,22 @@ export class TileView {
   private since = 0;
   private settled = true;
   private closed = false;
+  private patience = 0;
 
   constructor(
     private readonly priority: number,
     private readonly onChange: () => void,
-    private readonly onSettled: (milliseconds: number) => void = () => undefined
+    private readonly onSettled: (milliseconds: number) => void = () => undefined,
+    /** Changes that follow each other closer than this, in ms, are asked for once. */
+    private readonly delay = 0
   ) {}
 
   show(shown: Shown, placement: Placement, size: Size): void {
-    const content = JSON.stringify([shown.hash, shown.view, shown.steps]);
+    const content = contentOf(shown);
+    if (content === this.content && placement === this.placement && size === this.size) {
+      this.shown = shown;
+      return;
+    }
     if (shown.hash !== this.shown?.hash) this.latest.clear();
     if (content !== this.content || placement.zoom !== this.placement.zoom) {
       this.since = performance.now();
@@ -74,12 +94,16 @@ export class TileView {
     this.placement = placement;
     this.size = size;
     this.settled = false;
-    this.request();
+    clearTimeout(this.patience);
+    if (this.delay > 0 && this.latest.size > 0)
+      this.patience = window.setTimeout(() => this.request(), this.delay);
+    else this.request();
     this.onChange();
   }
 
   close(): void {
     this.closed = true;
+    clearTimeout(this.patience);
     for (const asked of this.asked.values()) asked.abort();
   }
 
@@ -153,7 +177,8 @@ export class TileView {
     if (!shown || this.closed) return;
     const { zoom } = placement;
     context.imageSmoothingEnabled = zoom < 2;
-    context.imageSmoothingQuality = 'medium';
+    // Bilinear is enough: a level is never shrunk to less than half.
+    context.imageSmoothingQuality = 'low';
     const wantedPlaces = new Set(this.wanted.map((tile) => place(this.level, tile)));
     const layers = [...this.latest.entries()].sort(
       ([, a], [, b]) => Number(a.level === this.level) - Number(b.level === this.level) || b.level - a.level

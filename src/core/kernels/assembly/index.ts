@@ -55,7 +55,7 @@ function product(m: usize, a: v128, b: v128, c: v128): v128 {
 function forward(t: v128): v128 {
   const epsilon = f32x4.splat(0.008856452);
   const line = f32x4.add(f32x4.mul(t, f32x4.splat(7.787037)), f32x4.splat(0.13793103));
-  return v128.bitselect(cubeRoot(f32x4.max(t, epsilon)), line, f32x4.gt(t, epsilon));
+  return v128.bitselect(cubeRoot(f32x4.pmax(epsilon, t)), line, f32x4.gt(t, epsilon));
 }
 
 // @ts-ignore: decorator
@@ -112,7 +112,7 @@ export function cmykFromRgb(r: usize, g: usize, b: usize, c: usize, m: usize, y:
   const one = f32x4.splat(1);
   for (let at: usize = 0, end: usize = <usize>n << 2; at < end; at += 16) {
     const red = clamp(v128.load(r + at)), green = clamp(v128.load(g + at)), blue = clamp(v128.load(b + at));
-    const brightest = f32x4.max(f32x4.max(red, green), blue);
+    const brightest = f32x4.pmax(f32x4.pmax(red, green), blue);
     const some = f32x4.gt(brightest, f32x4.splat(0));
     const scale = v128.and(f32x4.div(one, brightest), some);
     v128.store(c + at, f32x4.mul(f32x4.sub(brightest, red), scale));

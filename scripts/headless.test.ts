@@ -1,0 +1,176 @@
+import { execFile } from 'node:child_process';
+import { mkdtemp, rm, writeFile } from 'node:fs/promises';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { fileURLToPath } from 'node:url';
+import sharp from 'sharp';
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { randomStream } from '../src/core/random';
+
+const RUN = fileURLToPath(new URL('./run.mjs', import.meta.url));
+const WIDTH = 40;
+const HEIGHT = 30;
+
+let folder = '';
+const at = (name: string): string => join(folder, name);
+const random = randomStream(17);
+const pixels = Uint8Array.from({ length: WIDTH * HEIGHT * 3 }, () => Math.floor(random() * 256));
+
+interface Ended {
+  readonly code: number;
+  readonly out: string;
+  readonly error: string;
+}
+
+const run = (name: string, ...args: string[]): Promise<Ended> =>
+  new Promise((resolve) => {
+    execFile(process.execPath, [RUN, name, ...args], { encoding: 'utf8' }, (error, out, err) =>
+      resolve({ code: error ? Number(error.code) : 0, out, error: err })
+    );
+  });
+
+const swap = { id: 's1', op: 'mix', params: { rows: { r: { b: 1 }, b: { r: 1 } } } };
+const document = (steps: object[] = [swap]): string =>
+  JSON.stringify({
+    kromba: 1,
+    kind: 'document',
+    name: 'Tile',
+    frames: [{ id: 'f1', name: 'tile', file: 'tile.png' }],
+    pictures: [{ id: 'p1', name: 'Swapped', head: { kind: 'frame', frame: 'f1' }, steps }]
+  });
+
+beforeAll(async () => {
+  folder = await mkdtemp(join(tmpdir(), 'kromba-test-'));
+  await sharp(pixels, { raw: { width: WIDTH, height: HEIGHT, channels: 3 } })
+    .png()
+    .toFile(at('tile.png'));
+  await writeFile(at('tile.kromba.json'), document());
+  await writeFile(at('look.json'), JSON.stringify({ kromba: 1, kind: 'look', name: 'Swap', steps: [swap] }));
+  await writeFile(at('strange.kromba.json'), document([{ id: 's1', op: 'sparkle', params: {} }]));
+  await writeFile(at('notes.png'), 'only text');
+});
+afterAll(() => rm(folder, { recursive: true, force: true }));
+
+const raw = (name: string): Promise<Buffer> => sharp(at(name)).raw().toBuffer();
+const swapped = Uint8Array.from(pixels, (_, i) => pixels[i - (i % 3) + 2 - (i % 3)]);
+
+describe('render', () => {
+  it('puts a document’s picture into a file, its frame found beside it', async () => {
+    const ended = await run(
+      'render',
+      at('tile.kromba.json'),
+      '--picture',
+      'Swapped',
+      '--out',
+      at('a.png'),
+      '--depth',
+      '8'
+    );
+    expect(ended).toEqual({ code: 0, out: '', error: '' });
+    expect(Buffer.from(swapped).equals(await raw('a.png'))).toBe(true);
+  });
+
+  it('puts a look on an image, at any depth', async () => {
+    const { code } = await run(
+      'render',
+      '--look',
+      at('look.json'),
+      at('tile.png'),
+      '--out',
+      at('b.tif'),
+      '--depth',
+      '16'
+    );
+    expect(code).toBe(0);
+    const { depth } = await sharp(at('b.tif')).metadata();
+    expect(depth).toBe('ushort');
+    const { out } = await run('measure', at('b.tif'), '--at', '3,2');
+    const [r, g, b] = pixels.slice((2 * WIDTH + 3) * 3, (2 * WIDTH + 3) * 3 + 3);
+    const { values } = (JSON.parse(out) as { at: { values: Record<string, number> } }).at;
+    expect([values['rgb.r'], values['rgb.g'], values['rgb.b']].map((v) => Math.round(v * 255))).toEqual([
+      b,
+      g,
+      r
+    ]);
+  });
+
+  it.each([
+    [
+      'no such picture',
+      ['tile.kromba.json', '--picture', 'Other', '--out', 'x.png'],
+      /no picture “Other” in “Tile”\. It has: “Swapped”/
+    ],
+    [
+      'no such file',
+      ['gone.kromba.json', '--picture', 'Swapped', '--out', 'x.png'],
+      /There is no file .*gone/
+    ],
+    [
+      'an unknown step',
+      ['strange.kromba.json', '--picture', 'Swapped', '--out', 'x.png'],
+      /steps\[0\]\.op: “sparkle” is no step/
+    ],
+    [
+      'an unknown ending',
+      ['tile.kromba.json', '--picture', 'Swapped', '--out', 'x.bmp'],
+      /ends in \.png, \.jpg or \.tif/
+    ],
+    [
+      'a depth the format lacks',
+      ['tile.kromba.json', '--picture', 'Swapped', '--out', 'x.jpg', '--depth', '16'],
+      /JPEG is written with 8 bits/
+    ],
+    [
+      'a folder that is not there',
+      ['tile.kromba.json', '--picture', 'Swapped', '--out', 'none/x.png'],
+      /its folder does not exist/
+    ],
+    ['an unknown option', ['tile.kromba.json', '--size', '3'], /--size/],
+    ['nothing to do', [], /Usage:/]
+  ])('says what is wrong with %s, in a sentence', async (_, args, message) => {
+    const ended = await run('render', ...args.map((a) => (/\.(json|png|jpg|bmp)$/.test(a) ? at(a) : a)));
+    expect(ended.code).toBe(1);
+    expect(ended.out).toBe('');
+    expect(ended.error).toMatch(message);
+    expect(ended.error).not.toMatch(/\n\s+at /);
+  });
+});
+
+describe('measure', () => {
+  it('tells size, sample type and the statistics of each plane', async () => {
+    const { code, out } = await run('measure', at('tile.png'));
+    expect(code).toBe(0);
+    const found = JSON.parse(out) as {
+      width: number;
+      height: number;
+      sampleType: string;
+      planes: Record<string, { min: number; max: number; mean: number; median: number }>;
+    };
+    expect([found.width, found.height, found.sampleType]).toEqual([WIDTH, HEIGHT, 'u8']);
+    const { channels } = await sharp(at('tile.png')).stats();
+    ['r', 'g', 'b'].forEach((name, c) => {
+      const plane = found.planes[name];
+      expect(plane.min * 255).toBeCloseTo(channels[c].min, 6);
+      expect(plane.max * 255).toBeCloseTo(channels[c].max, 6);
+      expect(plane.mean * 255).toBeCloseTo(channels[c].mean, 5);
+      const sorted = Array.from({ length: WIDTH * HEIGHT }, (_, i) => pixels[3 * i + c]).sort(
+        (a, b) => a - b
+      );
+      expect(plane.median * 255).toBeCloseTo(
+        (sorted[(WIDTH * HEIGHT) / 2 - 1] + sorted[(WIDTH * HEIGHT) / 2]) / 2,
+        5
+      );
+    });
+  });
+
+  it.each([
+    ['a place outside', ['tile.png', '--at', '40,0'], /x goes to 39/],
+    ['a place that is none', ['tile.png', '--at', 'here'], /two whole numbers/],
+    ['text named .png', ['notes.png'], /notes\.png: The file is no picture/],
+    ['two files', ['tile.png', 'tile.png'], /Usage/]
+  ])('says what is wrong with %s', async (_, args, message) => {
+    const ended = await run('measure', ...args.map((a) => (a.endsWith('.png') ? at(a) : a)));
+    expect([ended.code, ended.out]).toEqual([1, '']);
+    expect(ended.error).toMatch(message);
+  });
+});

@@ -1,0 +1,125 @@
+import sharp from 'sharp';
+import { describe, expect, it } from 'vitest';
+import { randomStream } from '../random';
+import { buildPyramid, readRegion, sharedSamples, type Frame, type Layout, type SampleType } from './frame';
+import { crop, grow, takeRaster, tileRect, tilesIn } from './raster';
+import { resample } from './resample';
+
+const WIDTH = 37;
+const HEIGHT = 23;
+const MOST = { u8: 255, u16: 65535, f32: 1 };
+
+function frameOf(layout: Layout, alpha: boolean, type: SampleType): Frame {
+  const random = randomStream(4);
+  const channels = { grey: 1, rgb: 3, cmyk: 4 }[layout] + (alpha ? 1 : 0);
+  const samples = sharedSamples(type, WIDTH * HEIGHT * channels);
+  for (let i = 0; i < samples.length; i++) samples[i] = random() * MOST[type];
+  const levels = buildPyramid({ width: WIDTH, height: HEIGHT, samples }, channels);
+  return { width: WIDTH, height: HEIGHT, layout, alpha, sampleType: type, levels, missing: 0 };
+}
+
+describe('a frame', () => {
+  it.each([
+    ['grey', false, 'u8'],
+    ['grey', true, 'u16'],
+    ['rgb', false, 'u8'],
+    ['rgb', true, 'u16'],
+    ['rgb', false, 'f32'],
+    ['cmyk', false, 'u8'],
+    ['cmyk', true, 'u16']
+  ] as [Layout, boolean, SampleType][])('of %s (alpha: %s, %s) is widened to RGB', (layout, alpha, type) => {
+    const frame = frameOf(layout, alpha, type);
+    const { samples } = frame.levels[0];
+    const colours = { grey: 1, rgb: 3, cmyk: 4 }[layout];
+    const rect = { x: 5, y: 3, width: 20, height: 11 };
+    const raster = takeRaster(rect, alpha);
+    readRegion(frame, 0, raster);
+    for (let i = 0; i < rect.width * rect.height; i++) {
+      const at =
+        ((rect.y + Math.floor(i / rect.width)) * WIDTH + rect.x + (i % rect.width)) *
+        (colours + (alpha ? 1 : 0));
+      const s = Array.from(samples.subarray(at, at + colours + 1), (v) => v / MOST[type]);
+      const wanted =
+        layout === 'grey'
+          ? [s[0], s[0], s[0]]
+          : layout === 'rgb'
+            ? s
+            : [0, 1, 2].map((c) => (1 - s[c]) * (1 - s[3]));
+      for (let c = 0; c < 3; c++) expect(raster.planes[c][i]).toBeCloseTo(wanted[c], 6);
+      if (alpha) expect(raster.alpha![i]).toBeCloseTo(s[colours], 6);
+    }
+  });
+
+  it('has 8-bit levels of 16-bit means, edges included', () => {
+    const { levels } = frameOf('rgb', false, 'u8');
+    expect(levels.map((l) => [l.width, l.height])).toEqual([[37, 23]]);
+    const samples = sharedSamples('u8', 5 * 3);
+    samples.set([10, 20, 30, 40, 50, 60, 70, 80, 90, 100, 110, 120, 130, 140, 150]);
+    const wide = sharedSamples('u8', 130 * 3);
+    wide.set(samples);
+    const [, half] = buildPyramid({ width: 130, height: 3, samples: wide }, 1);
+    expect([half.width, half.height]).toEqual([65, 2]);
+    // (10 + 20 + 0 + 0) / 4 · 257, the second row of the source being 0 from here on.
+    expect(half.samples[0]).toBe(Math.floor((30 * 257 + 2) / 4));
+  });
+
+  it('leaves missing floats out of the means', () => {
+    const samples = sharedSamples('f32', 130 * 2);
+    samples[0] = 0.5;
+    samples[1] = Number.NaN;
+    samples[130] = 0.1;
+    samples[131] = 0.3;
+    const [, half] = buildPyramid({ width: 130, height: 2, samples }, 1);
+    expect(half.samples[0]).toBeCloseTo(0.3, 6);
+  });
+});
+
+describe('rectangles', () => {
+  it('are cut into tiles that meet and cover', () => {
+    const rect = { x: -20, y: 100, width: 700, height: 300 };
+    const tiles = tilesIn(rect, 600, 420).map(({ column, row }) => tileRect(column, row, 600, 420));
+    expect(tiles).toHaveLength(6);
+    expect(tiles.reduce((sum, t) => sum + t.width * t.height, 0)).toBe(600 * 420);
+  });
+
+  it('grow up to the edges of the picture', () => {
+    expect(grow({ x: 2, y: 10, width: 5, height: 5 }, 4, 30, 17)).toEqual({
+      x: 0,
+      y: 6,
+      width: 11,
+      height: 11
+    });
+  });
+
+  it('are cropped to the samples under them', () => {
+    const raster = takeRaster({ x: 10, y: 20, width: 4, height: 3 }, false);
+    raster.planes.forEach((p, c) => p.forEach((_, i) => (p[i] = 100 * c + i)));
+    const cut = crop(raster, { x: 11, y: 21, width: 2, height: 2 });
+    expect(Array.from(cut.planes[1])).toEqual([105, 106, 109, 110]);
+    expect(crop(raster, raster)).toBe(raster);
+  });
+});
+
+describe('resampling', () => {
+  const random = randomStream(8);
+  const data = Uint8Array.from({ length: 90 * 60 * 3 }, () => random() * 256);
+
+  it.each([
+    [60, 40],
+    [75, 31]
+  ])('to %d×%d agrees with sharp’s Lanczos 3', async (width, height) => {
+    const wanted = await sharp(data, { raw: { width: 90, height: 60, channels: 3 } })
+      .resize(width, height, { kernel: 'lanczos3', fit: 'fill' })
+      .raw()
+      .toBuffer();
+    const found = resample(data, 90, 60, 3, width, height);
+    const off = wanted.reduce((sum, v, i) => sum + Math.abs(v - found[i]), 0) / wanted.length;
+    expect(off).toBeLessThan(1.5);
+  });
+
+  it('leaves an even area as it is and keeps the range of floats', () => {
+    expect(new Set(resample(new Uint16Array(300).fill(4321), 10, 10, 3, 7, 4))).toEqual(new Set([4321]));
+    const floats = resample(new Float32Array(300).fill(1.75), 10, 10, 3, 3, 3);
+    expect(Math.max(...floats)).toBeCloseTo(1.75, 6);
+  });
+});

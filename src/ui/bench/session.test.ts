@@ -1,0 +1,165 @@
+import 'fake-indexeddb/auto';
+import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
+import { parseDocument } from '$core/document';
+import type { MixParams } from '$core/ops/mix';
+import { Library, type StoredDocument } from '$storage/library';
+import type { Session as Opened } from './session.svelte';
+
+vi.stubGlobal('window', globalThis);
+vi.mock('../services', () => ({
+  keepFrames: vi.fn(),
+  pool: { run: vi.fn(() => Promise.resolve(new Uint8Array(1))) },
+  openFrame: vi.fn(() => Promise.resolve({ frame: { width: 4, height: 3 }, notices: [], bytes: 9 }))
+}));
+const { Session } = await import('./session.svelte');
+const { addMix, removeStep, toggleStep } = await import('./steps');
+
+const stored: StoredDocument = {
+  id: 'd1',
+  document: parseDocument({
+    kromba: 1,
+    kind: 'document',
+    name: 'Jug',
+    frames: [{ id: 'f1', name: 'jug', file: 'jug.png' }],
+    pictures: [
+      {
+        id: 'p1',
+        name: 'Jug',
+        head: { kind: 'frame', frame: 'f1' },
+        steps: [{ id: 's1', op: 'mix', params: {} }]
+      }
+    ]
+  }),
+  files: { f1: 'hash' },
+  createdAt: 1,
+  modifiedAt: 1,
+  position: 0,
+  selection: { picture: 'p1', step: 's1' },
+  deletedAt: null
+};
+
+let library: Library;
+let count = 0;
+const open = (): Promise<Opened> => Session.open(library, 'd1', new AbortController().signal);
+const setRow = (session: Opened, weight: number, gesture?: string): void =>
+  session.changeStep(
+    'Mix green',
+    (step) => ((step.params as MixParams).rows['g'] = { g: 1, b: weight }),
+    gesture
+  );
+const weight = (session: Opened): number | undefined =>
+  (session.picture.steps[0].params as MixParams).rows['g']?.['b'];
+
+beforeEach(async () => {
+  library = await Library.open(`session-${count++}`);
+  await library.save(stored, [], 0);
+});
+afterEach(() => library.close());
+
+describe('a session', () => {
+  it('undoes and redoes each thing a person did', async () => {
+    const session = await open();
+    setRow(session, 0.2);
+    setRow(session, 0.4);
+    expect(session.undoLabel).toBe('Mix green');
+    session.undo();
+    expect(weight(session)).toBe(0.2);
+    session.undo();
+    expect(weight(session)).toBeUndefined();
+    expect(session.undoLabel).toBeNull();
+    session.undo();
+    session.redo();
+    session.redo();
+    session.redo();
+    expect(weight(session)).toBe(0.4);
+    expect(session.redoLabel).toBeNull();
+  });
+
+  it('makes one entry of a drag, and none of a drag that comes back', async () => {
+    const session = await open();
+    for (const w of [0.1, 0.2, 0.3]) setRow(session, w, 'g b');
+    session.endGesture();
+    setRow(session, 0.5, 'g b');
+    session.undo();
+    expect(weight(session)).toBe(0.3);
+    session.undo();
+    expect(weight(session)).toBeUndefined();
+  });
+
+  it('forgets what was undone once something else is done', async () => {
+    const session = await open();
+    setRow(session, 0.2);
+    setRow(session, 0.4);
+    session.undo();
+    setRow(session, 0.9);
+    expect(session.redoLabel).toBeNull();
+    session.undo();
+    expect(weight(session)).toBe(0.2);
+  });
+
+  it('finds document and history again after it was closed', async () => {
+    const session = await open();
+    setRow(session, 0.2);
+    setRow(session, 0.4);
+    session.undo();
+    session.select(null);
+    await session.close();
+    const again = await open();
+    expect(weight(again)).toBe(0.2);
+    expect([again.stepId, again.undoLabel, again.redoLabel]).toEqual([null, 'Mix green', 'Mix green']);
+    again.redo();
+    expect(weight(again)).toBe(0.4);
+  });
+
+  it('is saved within a second, also while a drag goes on', async () => {
+    const session = await open();
+    for (let i = 1; i <= 8; i++) {
+      setRow(session, i / 10, 'g b');
+      await new Promise((resolve) => setTimeout(resolve, 60));
+    }
+    const kept = (await library.load('d1'))!.stored.document.pictures[0].steps[0].params as MixParams;
+    expect(kept.rows['g']['b']).toBeGreaterThan(0.1);
+    await session.flush();
+    expect(session.saveState).toBe('saved');
+  });
+
+  it('says that saving failed, keeps the change, and saves it the next time', async () => {
+    const session = await open();
+    const save = vi.spyOn(library, 'save').mockRejectedValueOnce(new Error('The disk is full.'));
+    setRow(session, 0.2);
+    await session.flush();
+    expect([session.saveState, session.saveProblem]).toEqual(['failed', 'The disk is full.']);
+    expect(weight(session)).toBe(0.2);
+    await session.flush();
+    expect(session.saveState).toBe('saved');
+    save.mockRestore();
+    expect((await library.load('d1'))!.history).toHaveLength(1);
+  });
+
+  it('adds, switches and removes steps, with the counts that the panes need', async () => {
+    const session = await open();
+    addMix(session);
+    expect(session.picture.steps).toHaveLength(2);
+    expect([session.before, session.through, session.active.length]).toEqual([1, 2, 2]);
+    toggleStep(session, session.picture.steps[0]);
+    expect([session.before, session.through, session.active.length]).toEqual([0, 1, 1]);
+    removeStep(session, session.picture.steps[1]);
+    expect([session.stepId, session.active.length]).toEqual(['s1', 0]);
+    session.undo();
+    session.undo();
+    session.undo();
+    expect(session.picture.steps.map((s) => s.id)).toEqual(['s1']);
+    expect(session.picture.steps[0].enabled).toBe(true);
+  });
+
+  it('says what is missing', async () => {
+    const { openFrame } = await import('../services');
+    vi.mocked(openFrame).mockImplementationOnce(async (_, bytes) => {
+      await bytes();
+      throw new Error('not reached');
+    });
+    await expect(open()).rejects.toThrow('The file “jug.png” is missing from this browser’s storage.');
+    const elsewhere = Session.open(library, 'd2', new AbortController().signal);
+    await expect(elsewhere).rejects.toThrow('not in this browser');
+  });
+});
