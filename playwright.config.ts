@@ -14,7 +14,7 @@ export default defineConfig({
     actionTimeout: 8000,
     navigationTimeout: 20_000,
     viewport: { width: 1280, height: 800 },
-    trace: 'retain-on-failure',
+    screenshot: 'only-on-failure',
     launchOptions: {
       executablePath: process.env['KROMBA_CHROMIUM'] ?? '/usr/bin/chromium',
       args: [

@@ -47,6 +47,12 @@ test('the mix holds totals, normalises, resets a row, and keeps each model’s n
   await expect(field('green gets green')).toHaveValue('80');
   await field('green gets blue').press('Shift+ArrowUp');
   await expect(field('green gets blue')).toHaveValue('50');
+  // Another weight of the row goes on from what stands there now.
+  await field('green gets red').press('ArrowUp');
+  await expect(field('green gets red')).toHaveValue('−24');
+  await expect(field('green gets blue')).toHaveValue('49.5');
+  await page.keyboard.press('Control+z');
+  await expect(field('green gets blue')).toHaveValue('50');
 
   await page.getByRole('tab', { name: 'CMYK' }).click();
   await setWeight(page, 'magenta gets yellow', 30);

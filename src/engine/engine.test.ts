@@ -150,6 +150,32 @@ describe('the pool', () => {
     fragile.close();
   });
 
+  it('keeps a spare for long jobs, and another when it dies', async () => {
+    const ports: { kill: () => void }[] = [];
+    const mortal = (): Port => {
+      const port = threadPort();
+      const listeners: (() => void)[] = [];
+      ports.push({
+        kill: () => {
+          port.terminate();
+          listeners.forEach((died) => died());
+        }
+      });
+      return { ...port, onDeath: (listener) => void listeners.push(listener) };
+    };
+    const standing = new Pool(mortal, 0, true);
+    expect(ports).toHaveLength(1);
+    ports[0].kill();
+    expect(ports).toHaveLength(2);
+    const png = await sharp({ create: { width: 9, height: 7, channels: 3, background: '#123' } })
+      .png()
+      .toBuffer();
+    const { frame } = await standing.runApart('open', { bytes: new Uint8Array(png) });
+    expect([frame.width, frame.height]).toEqual([9, 7]);
+    expect(ports).toHaveLength(3);
+    standing.close();
+  });
+
   it('makes a thumbnail', async () => {
     const jpeg = await pool.run('thumbnail', { frame: 'f', steps, size: 120 });
     const { width, height } = await decodeImage(jpeg);

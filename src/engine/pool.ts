@@ -45,13 +45,17 @@ export class Pool {
   private readonly frames = new Map<string, Frame>();
   private queue: Request[] = [];
   private readonly watched = new WeakMap<AbortSignal, Request[]>();
+  private spare: Port | null = null;
   private count = 0;
   private closed = false;
 
+  /** @param keepsSpare has a worker standing by, so that a long job need not wait for one to start */
   constructor(
     private readonly spawn: () => Port,
-    size: number
+    size: number,
+    private readonly keepsSpare = false
   ) {
+    this.standBy();
     this.members = Array.from({ length: size }, () => this.enlist({ request: null } as Member));
   }
 
@@ -81,18 +85,35 @@ export class Pool {
     ask: Jobs[K]['ask'],
     options: RunOptions = {}
   ): Promise<Jobs[K]['answer']> {
-    const port = this.spawn();
+    const port = this.spare ?? this.spawn();
+    this.spare = null;
     const running = this.promise({ kind, ask } as Job, options, (request) => {
       port.onMessage((message) => answer(request, message));
       port.onDeath(() => request.reject(new Error('The worker ended before its work was done.')));
       for (const [id, frame] of this.frames) port.post({ type: 'frame', id, frame });
       port.post({ type: 'job', number: request.number, job: request.job });
     });
-    return running.finally(() => port.terminate());
+    return running.finally(() => {
+      port.terminate();
+      this.standBy();
+    });
+  }
+
+  /** Has a spare worker ready, and another one should it die while it waits. */
+  private standBy(): void {
+    if (!this.keepsSpare || this.closed || this.spare) return;
+    const port = this.spawn();
+    this.spare = port;
+    port.onDeath(() => {
+      if (this.spare !== port) return;
+      this.spare = null;
+      this.standBy();
+    });
   }
 
   close(): void {
     this.closed = true;
+    this.spare?.terminate();
     for (const { port } of this.members) port.terminate();
   }
 

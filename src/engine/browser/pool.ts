@@ -36,4 +36,5 @@ async function whenFree(name: string, signal: AbortSignal, then: () => void): Pr
 }
 
 /** The pool of the page: one worker less than there are cores, and at least one. */
-export const browserPool = (): Pool => new Pool(workerPort, Math.max(1, navigator.hardwareConcurrency - 1));
+export const browserPool = (): Pool =>
+  new Pool(workerPort, Math.max(1, navigator.hardwareConcurrency - 1), true);

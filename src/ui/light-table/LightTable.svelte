@@ -30,6 +30,12 @@
   let picker: HTMLInputElement;
 
   async function start(): Promise<void> {
+    if (!window.crossOriginIsolated) {
+      const text =
+        'This page came without the headers that shared memory needs. Start Kromba with “npm run demo”.';
+      problems = [{ title: 'Pictures can’t be opened.', text }];
+      return;
+    }
     try {
       library = await openLibrary();
       await library.purge(Date.now());

@@ -24,24 +24,18 @@
     return text[0].toUpperCase() + text.slice(1);
   });
   const tabs = mixModels.map((id) => ({ id, title: modelOf(id).title }));
-  /** The row as it was when a drag began: what a held total is shared over. */
-  let started: { out: string; row: Record<string, number> } | null = null;
-
+  /** The recipe sees the row as it was when the gesture began: a held total is shared over that one. */
   function set(out: string, input: string, value: number): void {
-    const now = rowOf(params, out);
-    if (started?.out !== out) started = { out, row: now };
-    const row = hold ? holdTotal({ ...started.row }, input, value) : { ...now, [input]: value };
     const name = outputs.find((c) => c.letter === out)?.name ?? out;
     session.changeStep(
       `Mix ${name}`,
-      (step) => ((step.params as MixParams).rows[out] = row),
+      (step) => {
+        const p = step.params as MixParams;
+        const row = rowOf(p, out);
+        p.rows[out] = hold ? holdTotal(row, input, value) : { ...row, [input]: value };
+      },
       `mix ${out} ${input}`
     );
-  }
-
-  function end(): void {
-    started = null;
-    session.endGesture();
   }
 
   function reset(out: string): void {
@@ -125,7 +119,7 @@
       out={letter}
       onset={(input, value) => set(letter, input, value)}
       onreset={() => reset(letter)}
-      onend={end}
+      onend={() => session.endGesture()}
     />
   {/each}
 </div>
