@@ -1,4 +1,5 @@
 import { defineConfig } from '@playwright/test';
+import { chromiumLaunch } from './scripts/chromium';
 
 const PORT = 4291;
 
@@ -15,18 +16,7 @@ export default defineConfig({
     navigationTimeout: 20_000,
     viewport: { width: 1280, height: 800 },
     screenshot: 'only-on-failure',
-    launchOptions: {
-      executablePath: process.env['KROMBA_CHROMIUM'] ?? '/usr/bin/chromium',
-      args: [
-        '--no-sandbox',
-        '--disable-gpu',
-        '--disable-quic',
-        '--no-first-run',
-        '--disable-background-networking',
-        '--disable-component-update',
-        '--disable-sync'
-      ]
-    }
+    launchOptions: chromiumLaunch
   },
   webServer: {
     command: 'node scripts/run.mjs demo',

@@ -64,6 +64,30 @@ test('a document goes out as a bundle and comes back the same', async ({ page },
   );
 });
 
+test('a document that is left at once is saved, and the light table shows it as it was left', async ({
+  page
+}) => {
+  await page.goto('/');
+  await page
+    .getByLabel('Pictures or Kromba documents')
+    .setInputFiles({ name: 'red.png', mimeType: 'image/png', buffer: await picture('#e02010') });
+  await page.waitForURL('**/work/**');
+  await settled(page);
+  await page.getByRole('button', { name: 'Swap red and blue' }).click();
+  await page.getByRole('link', { name: 'Kromba' }).click();
+  const image = page.getByRole('list', { name: 'Documents' }).locator('img');
+  await expect(image).toBeVisible();
+  const [red, , blue] = await image.evaluate(async (element: HTMLImageElement) => {
+    await element.decode();
+    const canvas = new OffscreenCanvas(1, 1);
+    const context = canvas.getContext('2d')!;
+    context.drawImage(element, 0, 0, 1, 1);
+    return [...context.getImageData(0, 0, 1, 1).data];
+  });
+  expect(Math.abs(blue - 0xe0)).toBeLessThan(6);
+  expect(Math.abs(red - 0x10)).toBeLessThan(6);
+});
+
 test('damaged and lying files are told one by one and the application goes on', async ({ page }) => {
   await page.goto('/');
   const input = page.getByLabel('Pictures or Kromba documents');

@@ -4,6 +4,7 @@ import { join } from 'node:path';
 import { chromium, type Page } from 'playwright-core';
 import { parseDocument, type Step } from '../src/core/document';
 import { packBundle } from '../src/core/files/bundle';
+import { chromiumLaunch } from './chromium';
 import { serve } from './serve';
 
 type Say = (what: string, found: string, wanted: string, held: boolean | null) => void;
@@ -70,16 +71,7 @@ async function dragged(page: Page): Promise<{ times: number[]; longTasks: number
 export async function benchBrowser(made: Made, steps: readonly Step[], say: Say): Promise<void> {
   const folder = await mkdtemp(join(tmpdir(), 'kromba-bench-'));
   const { server, address } = await serve(0);
-  const browser = await chromium.launch({
-    executablePath: process.env['KROMBA_CHROMIUM'] ?? '/usr/bin/chromium',
-    args: [
-      '--no-sandbox',
-      '--disable-gpu',
-      '--disable-quic',
-      '--no-first-run',
-      '--disable-background-networking'
-    ]
-  });
+  const browser = await chromium.launch(chromiumLaunch);
   try {
     const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
     for (const [format, { bytes, theirs }] of Object.entries(made)) {

@@ -4,7 +4,7 @@ import { modelOf } from '../src/core/colour';
 import { readPng } from '../src/core/files/png-read';
 import { readTiff } from '../src/core/files/tiff-read';
 import { writeTiff } from '../src/core/files/tiff-write';
-import { closeArena, openArena, takePlane } from '../src/core/kernels/arena';
+import { closeArena, inArena, openArena, takePlane } from '../src/core/kernels/arena';
 import { mix } from '../src/core/ops/mix';
 import { randomStream } from '../src/core/random';
 import { buildPyramid, sharedSamples, type Frame, type Samples } from '../src/core/raster/frame';
@@ -68,13 +68,18 @@ function say(what: string, found: string, wanted: string, held: boolean | null):
 
 const ms = (v: number): string => `${v.toFixed(0)} ms`;
 
-/** Runs `work` over blocks of three planes in the arena until 24 megapixels are done. */
-function overPixels(work: (planes: Float32Array[], out: Float32Array[]) => void): void {
-  const mark = openArena(BLOCK * 4 * 8);
-  const planes = [0, 1, 2].map((c) => takePlane(BLOCK).fill(0.2 + 0.3 * c));
-  const out = [0, 1, 2].map(() => takePlane(BLOCK));
-  for (let done = 0; done < PIXELS; done += BLOCK) work(planes, out);
-  closeArena(mark);
+/**
+ * Runs `work` on three planes of 24 megapixels that lie in memory as a whole, block by block as the evaluator does.
+ * Each block is changed in place; nothing of it is in the cache when its turn comes.
+ */
+function overPixels(planes: readonly Float32Array[], work: (block: Float32Array[], n: number) => void): void {
+  for (let from = 0; from < PIXELS; from += BLOCK) {
+    const to = Math.min(PIXELS, from + BLOCK);
+    work(
+      planes.map((p) => p.subarray(from, to)),
+      to - from
+    );
+  }
 }
 
 async function kernels(): Promise<void> {
@@ -84,8 +89,13 @@ async function kernels(): Promise<void> {
   const coefficients = mix.prepare(
     mix.params.parse({ rows: { r: { r: 0.9, g: 0.1 }, b: { g: 0.2, b: 0.8 } } })
   );
+  const mark = openArena(PIXELS * 4 * 3 + 1024);
+  const random = randomStream(6);
+  const planes = [0, 1, 2].map(() => takePlane(PIXELS));
+  for (const plane of planes) for (let i = 0; i < PIXELS; i++) plane[i] = random();
+  if (!inArena(planes)) throw new Error('The planes of the bench do not fit into the arena.');
   const mixing = await timed(() =>
-    overPixels((planes, out) => mix.kernel({ width: BLOCK, height: 1, planes }, coefficients, out))
+    overPixels(planes, (block, n) => mix.kernel({ width: n, height: 1, planes: block }, coefficients, block))
   );
   const raw = { raw: { width: WIDTH, height: HEIGHT, channels: 3 as const }, limitInputPixels: false };
   const bytes = Buffer.alloc(PIXELS * 3, 90);
@@ -100,11 +110,12 @@ async function kernels(): Promise<void> {
   say('', '', `faster than sharp recomb (${ms(recomb)})`, mixing < recomb);
   const lab = modelOf('lab');
   const there = await timed(() =>
-    overPixels((planes, out) => {
-      lab.fromRgb(planes, out, BLOCK);
-      lab.toRgb(out, out, BLOCK);
+    overPixels(planes, (block, n) => {
+      lab.fromRgb(block, block, n);
+      lab.toRgb(block, block, n);
     })
   );
+  closeArena(mark);
   const theirs =
     (await timed(() => sharp(bytes, raw).pipelineColourspace('lab').toColourspace('srgb').raw().toBuffer())) -
     loading;

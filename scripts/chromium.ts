@@ -2,6 +2,21 @@ import { spawnSync } from 'node:child_process';
 import { existsSync } from 'node:fs';
 
 const CHROMIUM = process.env['KROMBA_CHROMIUM'] ?? '/usr/bin/chromium';
+
+/** How the browser is started for tests and benches: as root, without a GPU, without asking anything of the network. */
+export const chromiumLaunch = {
+  executablePath: CHROMIUM,
+  args: [
+    '--no-sandbox',
+    '--disable-gpu',
+    '--disable-quic',
+    '--no-first-run',
+    '--disable-background-networking',
+    '--disable-component-update',
+    '--disable-sync'
+  ]
+};
+
 const COMMANDS = ['apt-get update', 'apt-get install -y --no-install-recommends chromium'];
 
 /** Makes sure that Debian's Chromium is there. @throws Error naming the command to run where it can't be put there */

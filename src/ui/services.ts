@@ -11,6 +11,16 @@ let library: Promise<Library> | null = null;
 /** @throws StorageError where the browser allows no storage */
 export const openLibrary = (): Promise<Library> => (library ??= Library.open());
 
+let left: Promise<void> = Promise.resolve();
+
+/** Tells that a document is being put away; the light table waits for it. */
+export function leave(closing: Promise<void>): void {
+  left = Promise.all([left, closing]).then(() => undefined);
+}
+
+/** Done when every document that was left is saved and its small picture drawn. */
+export const whenLeft = (): Promise<void> => left;
+
 export interface OpenFrame {
   readonly frame: Frame;
   readonly notices: readonly string[];

@@ -1,8 +1,6 @@
 /** A trapezoid over tones: 0 below a, rising to 1 at b, 1 to c, falling to 0 at d; see docs/format.md. */
 export type Trapezoid = readonly [number, number, number, number];
 
-export const ALL_TONES: Trapezoid = [0, 0, 1, 1];
-
 export const isAllTones = ([a, b, c, d]: Trapezoid): boolean => a === 0 && b === 0 && c === 1 && d === 1;
 
 /** The trapezoid's value at tone `v`, 0…1. Ends at 0 and at 1 are open to values outside 0…1. */

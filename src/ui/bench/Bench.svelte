@@ -1,7 +1,7 @@
 <script lang="ts">
   import { goto } from '$app/navigation';
   import { Button, InlineLoading } from 'carbon-components-svelte';
-  import { openLibrary } from '../services';
+  import { leave, openLibrary } from '../services';
   import BenchScreen from './BenchScreen.svelte';
   import { Session } from './session.svelte';
 
@@ -45,7 +45,7 @@
     void open();
     return () => {
       leaving.abort();
-      void session?.close();
+      if (session) leave(session.close());
     };
   });
 </script>

@@ -2,6 +2,7 @@ import { headFrame, type KrombaDocument, type Picture, type Step } from '$core/d
 import { change, redone, undone, type HistoryEntry, type Recipe } from '$core/document/history';
 import type { Library, StoredDocument } from '$storage/library';
 import { renewThumbnail } from '../add-document';
+import type { Shown } from '../viewer/tiles';
 import { keepFrames, openFrame, type OpenFrame } from '../services';
 
 const SAVE_AFTER = 250;
@@ -81,6 +82,11 @@ export class Session {
     if (!step) return 0;
     const { steps } = this.picture;
     return steps.slice(0, steps.indexOf(step)).filter((s) => s.enabled).length;
+  }
+
+  /** What a view of the picture after `steps` shows; the steps before the selected one are held. */
+  source(steps: readonly Step[]): Omit<Shown, 'view'> {
+    return { hash: this.hash, frame: this.opened.frame, steps, hold: Math.min(this.before, steps.length) };
   }
 
   select(stepId: string | null): void {

@@ -18,8 +18,7 @@
   }
   let { session, viewport, tab = $bindable(), channel = $bindable(), onSpot }: Props = $props();
 
-  const steps = $derived(session.active.slice(0, session.before));
-  const source = $derived({ hash: session.hash, frame: session.opened.frame, steps, hold: steps.length });
+  const source = $derived(session.source(session.active.slice(0, session.before)));
   const view = $derived<View>(tab === 'before' ? 'colour' : { channel });
   const tabs = [
     { id: 'wall', title: 'Wall' },
@@ -54,12 +53,6 @@
 </section>
 
 <style>
-  .pane {
-    display: flex;
-    flex-direction: column;
-    height: 100%;
-    background: var(--k-surface);
-  }
   .one {
     flex: 1;
     min-height: 0;

@@ -9,7 +9,7 @@
   import FolderOpen from 'carbon-icons-svelte/lib/FolderOpen.svelte';
   import type { Library, StoredDocument } from '$storage/library';
   import { addDocument } from '../add-document';
-  import { openLibrary } from '../services';
+  import { openLibrary, whenLeft } from '../services';
   import DocumentCard from './DocumentCard.svelte';
 
   interface Sample {
@@ -38,6 +38,7 @@
     }
     try {
       library = await openLibrary();
+      await whenLeft();
       await library.purge(Date.now());
       documents = await library.list();
     } catch (error) {

@@ -21,13 +21,7 @@
   const steps = $derived(
     original ? [] : tab === 'after' ? session.active.slice(0, session.through) : session.active
   );
-  const shown = $derived({
-    hash: session.hash,
-    frame: session.opened.frame,
-    steps,
-    hold: Math.min(session.before, steps.length),
-    view: 'colour' as const
-  });
+  const shown = $derived({ ...session.source(steps), view: 'colour' as const });
   const zoomTold = $derived(
     viewport.placement.zoom >= 0.995
       ? `${Math.round(viewport.placement.zoom * 100)} %`
@@ -65,11 +59,6 @@
 </section>
 
 <style>
-  .pane {
-    display: flex;
-    flex-direction: column;
-    height: 100%;
-  }
   .stage {
     position: relative;
     flex: 1;

@@ -34,13 +34,7 @@
   $effect(() => {
     viewport.picture = session.opened.frame;
   });
-  const shown = $derived({
-    hash: session.hash,
-    frame: session.opened.frame,
-    steps,
-    hold: Math.min(session.before, steps.length),
-    view: 'colour' as const
-  });
+  const shown = $derived({ ...session.source(steps), view: 'colour' as const });
 </script>
 
 <div class="chip" class:selected class:off={!enabled}>

@@ -16,12 +16,3 @@
     {/key}
   {/if}
 </section>
-
-<style>
-  .pane {
-    display: flex;
-    flex-direction: column;
-    height: 100%;
-    background: var(--k-surface);
-  }
-</style>

@@ -1,0 +1,152 @@
+import { beforeEach, describe, expect, it, vi } from 'vitest';
+import { stepSchema } from '$core/document';
+import type { Frame } from '$core/raster/frame';
+import type { Rect } from '$core/raster/raster';
+import type { Shown } from './tiles';
+
+interface Asked {
+  ask: { rect: Rect; level: number; hold: number };
+  priority: number;
+  signal: AbortSignal;
+  answer: () => Promise<void>;
+}
+
+const asked: Asked[] = [];
+vi.stubGlobal('window', globalThis);
+vi.stubGlobal('ImageData', class {});
+vi.stubGlobal(
+  'OffscreenCanvas',
+  class {
+    constructor(
+      readonly width: number,
+      readonly height: number
+    ) {}
+    getContext(): object {
+      return { putImageData: vi.fn() };
+    }
+  }
+);
+vi.mock('../services', () => ({
+  pool: {
+    run: (_: string, ask: Asked['ask'], options: { priority: number; signal: AbortSignal }) =>
+      new Promise((resolve, reject) => {
+        const { width, height } = ask.rect;
+        options.signal.addEventListener('abort', () => reject(new Error('taken back')));
+        asked.push({
+          ask,
+          ...options,
+          answer: async () => {
+            resolve({ pixels: new Uint8ClampedArray(0), width, height });
+            await new Promise((done) => setTimeout(done));
+          }
+        });
+      })
+  }
+}));
+const { TileView } = await import('./tiles');
+
+const size = (width: number, height: number): { width: number; height: number } => ({ width, height });
+const levels = [size(2000, 1000), size(1000, 500), size(500, 250)].map((s) => ({
+  ...s,
+  samples: new Uint8Array(0)
+}));
+const frame: Frame = {
+  ...size(2000, 1000),
+  layout: 'rgb',
+  alpha: false,
+  sampleType: 'u8',
+  levels,
+  missing: 0
+};
+let count = 0;
+let hash = '';
+const shown = (weight = 0): Shown => {
+  const step = stepSchema.parse({ id: 's', op: 'mix', params: { rows: { r: { r: 1, g: weight } } } });
+  return { hash, frame, steps: [step], hold: 0, view: 'colour' };
+};
+const middle = { zoom: 1, x: 1000, y: 500 };
+const places = (list: readonly Asked[]): string[] => list.map(({ ask }) => `${ask.rect.x},${ask.rect.y}`);
+const open = (): Asked[] => asked.filter((a) => !a.signal.aborted);
+const context = { clearRect: vi.fn(), drawImage: vi.fn() } as unknown as CanvasRenderingContext2D;
+
+beforeEach(() => {
+  asked.length = 0;
+  hash = `file-${count++}`;
+  vi.mocked(context.drawImage).mockClear();
+});
+
+describe('the tiles of a view', () => {
+  it('are only those in sight, the nearest to the middle first', () => {
+    new TileView(1, vi.fn()).show(shown(), middle, size(300, 300));
+    // 850…1150 by 350…650: the columns of 768 and 1024, the rows of 256 and 512.
+    expect(places(asked).sort()).toEqual(['1024,256', '1024,512', '768,256', '768,512']);
+    // The middle (1000, 500) lies nearest to the tile from (768, 256), whose own middle is (896, 384).
+    const far = ({ ask }: Asked): number => Math.hypot(ask.rect.x + 128 - 1000, ask.rect.y + 128 - 500);
+    const distances = asked.map(far);
+    expect(distances).toEqual([...distances].sort((a, b) => a - b));
+  });
+
+  it('come from the level that fits the zoom, cut at the edge of the picture', () => {
+    new TileView(1, vi.fn()).show(shown(), { zoom: 0.25, x: 1000, y: 500 }, size(600, 600));
+    expect(asked.every(({ ask }) => ask.level === 2)).toBe(true);
+    expect(asked.map(({ ask }) => ask.rect.width * ask.rect.height).reduce((a, b) => a + b)).toBe(500 * 250);
+  });
+
+  it('are taken back when they are no longer wanted, and not asked twice', () => {
+    const view = new TileView(1, vi.fn());
+    const content = shown(0.1);
+    view.show(content, middle, size(300, 300));
+    view.show(content, { ...middle, x: 1200 }, size(300, 300));
+    // 1050…1350: the column of 768 is out of sight, that of 1280 comes in, that of 1024 stays asked.
+    expect(places(asked.filter((a) => a.signal.aborted)).sort()).toEqual(['768,256', '768,512']);
+    expect(places(open()).sort()).toEqual(['1024,256', '1024,512', '1280,256', '1280,512']);
+    view.show(shown(0.2), { ...middle, x: 1200 }, size(300, 300));
+    expect(open()).toHaveLength(4);
+    expect(asked).toHaveLength(10);
+    view.close();
+    expect(open()).toHaveLength(0);
+  });
+
+  it('tell when the whole view stands, and are known the next time', async () => {
+    const settled = vi.fn();
+    const view = new TileView(1, vi.fn(), settled);
+    view.show(shown(), middle, size(300, 300));
+    for (const tile of asked.slice(0, 3)) await tile.answer();
+    view.draw(context);
+    expect(context.drawImage).toHaveBeenCalledTimes(3);
+    expect(settled).not.toHaveBeenCalled();
+    await asked[3].answer();
+    view.draw(context);
+    expect(settled).toHaveBeenCalledTimes(1);
+    view.show(shown(0.4), middle, size(300, 300));
+    expect(asked).toHaveLength(8);
+    view.show(shown(), middle, size(300, 300));
+    expect(asked).toHaveLength(8);
+    expect(settled).toHaveBeenCalledTimes(2);
+  });
+
+  it('are drawn where their pixels belong, old ones until new ones come', async () => {
+    const view = new TileView(1, vi.fn());
+    view.show(shown(), { zoom: 2, x: 300, y: 300 }, size(100, 100));
+    for (const tile of [...asked]) await tile.answer();
+    view.draw(context);
+    // The tile from (256, 256) at zoom 2 begins 50 − 2·(300 − 256) = −38 pixels from the view's corner.
+    const [, left, top, width, height] = vi.mocked(context.drawImage).mock.calls[0] as unknown as number[];
+    expect([left, top, width, height]).toEqual([-38, -38, 512, 512]);
+    view.show(shown(0.7), { zoom: 2, x: 300, y: 300 }, size(100, 100));
+    vi.mocked(context.drawImage).mockClear();
+    view.draw(context);
+    expect(context.drawImage).toHaveBeenCalledTimes(1);
+  });
+
+  it('of a patient view are asked once for many changes', async () => {
+    const view = new TileView(6, vi.fn(), vi.fn(), 20);
+    view.show(shown(), middle, size(100, 100));
+    const first = asked.length;
+    for (const tile of [...asked]) await tile.answer();
+    for (const weight of [0.1, 0.2, 0.3]) view.show(shown(weight), middle, size(100, 100));
+    expect(asked).toHaveLength(first);
+    await new Promise((resolve) => setTimeout(resolve, 50));
+    expect(asked).toHaveLength(2 * first);
+  });
+});
