@@ -9,8 +9,9 @@ const HEIGHT = 40;
 
 /** Mean of each channel of a small rendering, in a window given in parts of the picture. */
 function means(id: string, x0: number, y0: number, x1: number, y1: number): number[] {
-  const { scene, camera } = sampleShot(id);
+  const { scene, camera, finish } = sampleShot(id);
   const coded = develop(trace(scene, WIDTH, HEIGHT), WIDTH, HEIGHT, { ...camera, grain: 0 });
+  finish?.(coded, WIDTH, HEIGHT);
   const sums = [0, 0, 0];
   let count = 0;
   for (let y = Math.floor(y0 * HEIGHT); y < y1 * HEIGHT; y++) {
@@ -43,9 +44,44 @@ describe('the samples show what is wrong with them', () => {
     expect(Math.max(...sky)).toBeLessThan(0.5);
   });
 
+  it.each(['old-print', 'old-print-two'])(
+    '%s: faded towards red, black lifted, on paper that was white',
+    (id) => {
+      const [r, g, b] = means(id, 0, 0, 1, 1);
+      expect(r).toBeGreaterThan(g + 0.08);
+      expect(g).toBeGreaterThan(b + 0.05);
+      const [pr, , pb] = means(id, 0, 0, 1, 0.02);
+      expect(pr - pb).toBeGreaterThan(0.2);
+    }
+  );
+
+  it('glaze tiles: the grey scale is grey and rises', () => {
+    const patches = [0.095, 0.33, 0.49, 0.645, 0.722].map((x) =>
+      means('glaze-tiles', x, 0.81, x + 0.025, 0.86)
+    );
+    patches.forEach((rgb) => expect(Math.max(...rgb) - Math.min(...rgb)).toBeLessThan(0.02));
+    patches.slice(1).forEach(([r], i) => expect(r).toBeGreaterThan(patches[i][0] + 0.05));
+  });
+
+  it('woven cloth: false colours come and go over grey', () => {
+    const coded = new Float32Array(240 * 160 * 3).fill(0.5);
+    sampleShot('woven-cloth').finish!(coded, 240, 160);
+    const off = Array.from({ length: 240 * 160 }, (_, i) => coded[3 * i] - coded[3 * i + 1]);
+    expect(Math.max(...off)).toBeGreaterThan(0.03);
+    expect(Math.min(...off)).toBeLessThan(-0.03);
+    expect(Math.abs(off.reduce((a, b) => a + b, 0) / off.length)).toBeLessThan(0.005);
+  });
+
+  it('harbour in haze: little between dark and light, orange against grey', () => {
+    const thirds = [0, 1, 2].map((i) => means('harbour-in-haze', 0, i / 3, 1, (i + 1) / 3)[1]);
+    expect(Math.max(...thirds) - Math.min(...thirds)).toBeLessThan(0.25);
+    const [r, , b] = means('harbour-in-haze', 0.42, 0.76, 0.5, 0.9);
+    expect(r - b).toBeGreaterThan(0.1);
+  });
+
   it('is the same each time', () => {
     const { scene } = sampleShot('jug-under-lamps');
     expect(trace(scene, 24, 16)).toEqual(trace(scene, 24, 16));
-    expect(samples.map((s) => s.id)).toEqual(['jug-under-lamps', 'quench-tank', 'drying-yard']);
+    expect(samples.map((s) => s.id)).toHaveLength(8);
   });
 });

@@ -18,6 +18,7 @@ provideNodeWasm();
 const width = Math.round(SAMPLE_WIDTH * Number(scale));
 const height = Math.round(SAMPLE_HEIGHT * Number(scale));
 const coded = develop(trace(sample.scene, width, height), width, height, sample.camera);
+sample.finish?.(coded, width, height);
 const deep = sample.format === 'png';
 const values = deep
   ? Uint16Array.from(coded, (v) => v * 65535 + 0.5)

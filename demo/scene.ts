@@ -150,3 +150,73 @@ export function lump(
     surface
   };
 }
+
+/** A cloth lying over things: a thin sheet at `height` above the floor, `half` wide and deep around its centre. */
+export function drape(
+  [x0, , z0]: Vector,
+  [halfX, halfZ]: readonly [number, number],
+  height: (x: number, z: number) => number,
+  surface: Body['surface']
+): Body {
+  const THICKNESS = 0.02;
+  // Looked up rather than computed, as in `thrown`.
+  const STEPS = 400;
+  const size = STEPS + 2;
+  const table = Float64Array.from({ length: size * size }, (_, i) =>
+    height(x0 + halfX * ((2 * (i % size)) / STEPS - 1), z0 + halfZ * ((2 * Math.floor(i / size)) / STEPS - 1))
+  );
+  const low = table.reduce((a, b) => Math.min(a, b));
+  const high = table.reduce((a, b) => Math.max(a, b));
+  const heightAt = (x: number, z: number): number => {
+    const u = Math.min(Math.max(((x - x0) / halfX + 1) / 2, 0), 1) * STEPS;
+    const v = Math.min(Math.max(((z - z0) / halfZ + 1) / 2, 0), 1) * STEPS;
+    const i = Math.floor(v) * size + Math.floor(u);
+    const across = u - Math.floor(u);
+    return mix(
+      mix(table[i], table[i + 1], across),
+      mix(table[i + size], table[i + size + 1], across),
+      v - Math.floor(v)
+    );
+  };
+  return {
+    centre: [x0, (low + high) / 2, z0],
+    radius: Math.hypot(halfX, halfZ, (high - low) / 2 + THICKNESS),
+    distance(x, y, z) {
+      const side = Math.max(Math.abs(x - x0) - halfX, Math.abs(z - z0) - halfZ);
+      const above = Math.max(y - high, low - y) - THICKNESS;
+      if (above > 0.05) return Math.max(side, above);
+      return Math.max(side, Math.abs(y - heightAt(x, z)) - THICKNESS) * 0.5;
+    },
+    surface
+  };
+}
+
+/** Bones of one flesh: capsules `[from, to, radius]` that run softly into one another. */
+export function limbs(
+  bones: readonly (readonly [Vector, Vector, number])[],
+  softness: number,
+  surface: Body['surface']
+): Body {
+  const ends = bones.flatMap(([from, to]) => [from, to]);
+  const middle = [0, 1, 2].map((c) => ends.reduce((sum, e) => sum + e[c], 0) / ends.length);
+  const centre = middle as unknown as Vector;
+  const reach = Math.max(...ends.map((e) => Math.hypot(...e.map((v, c) => v - centre[c]))));
+  return {
+    centre,
+    radius: reach + Math.max(...bones.map(([, , r]) => r)) + softness,
+    distance(x, y, z) {
+      let near = Infinity;
+      for (const [a, b, radius] of bones) {
+        const [dx, dy, dz] = [b[0] - a[0], b[1] - a[1], b[2] - a[2]];
+        const [px, py, pz] = [x - a[0], y - a[1], z - a[2]];
+        const length2 = dx * dx + dy * dy + dz * dz;
+        const t = length2 > 0 ? Math.min(1, Math.max(0, (px * dx + py * dy + pz * dz) / length2)) : 0;
+        const d = Math.hypot(px - dx * t, py - dy * t, pz - dz * t) - radius;
+        const h = Math.max(0, softness - Math.abs(near - d)) / softness;
+        near = near === Infinity ? d : Math.min(near, d) - (h * h * softness) / 4;
+      }
+      return near * 0.8;
+    },
+    surface
+  };
+}

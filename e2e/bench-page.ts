@@ -1,4 +1,6 @@
+import { readFile } from 'node:fs/promises';
 import { expect, test as base, type Page } from '@playwright/test';
+import { decode } from 'fast-png';
 
 /** Every test also makes sure that the console stays empty of errors and no request leaves the page's origin. */
 export const test = base.extend<{ watched: void }>({
@@ -24,10 +26,10 @@ export const test = base.extend<{ watched: void }>({
 export { expect };
 
 /** Waits until the picture in Out stands and everything is saved. */
-export async function settled(page: Page): Promise<void> {
-  await expect(page.locator('footer [data-save]')).toHaveText('saved', { timeout: 30_000 });
+export async function settled(page: Page, timeout = 30_000): Promise<void> {
+  await expect(page.locator('footer [data-save]')).toHaveText('saved', { timeout });
   await page.waitForFunction(() => performance.getEntriesByName('kromba:settled').length > 0, null, {
-    timeout: 30_000
+    timeout
   });
   await page.evaluate(
     () => new Promise((resolve) => requestAnimationFrame(() => requestAnimationFrame(resolve)))
@@ -84,3 +86,100 @@ export async function exported(page: Page, choose?: () => Promise<void>): Promis
   await dialog.getByRole('button', { name: 'Export' }).click();
   return (await download).path();
 }
+
+/** Adds a step by searching for it. */
+export async function addStep(page: Page, title: string): Promise<void> {
+  await page.getByRole('button', { name: 'Add a step' }).click();
+  await page.getByLabel('Search the steps').fill(title);
+  await page.keyboard.press('Enter');
+  await expect(page.getByRole('region', { name: /^Work/ }).locator('header .name')).toHaveText(title);
+}
+
+/** Types a number into a field of the step's panel. */
+export async function setAmount(page: Page, name: string, value: number): Promise<void> {
+  const field = page.getByRole('textbox', { name, exact: true });
+  await field.fill(String(value));
+  await field.press('Enter');
+}
+
+/** Opens one of the parts under the panel: On, Blend or Limits. */
+export async function openPart(page: Page, title: 'On' | 'Blend' | 'Limits'): Promise<void> {
+  const button = page
+    .getByRole('group', { name: 'Parts of the step' })
+    .getByRole('button', { name: new RegExp(`^${title}`) });
+  if ((await button.getAttribute('aria-expanded')) !== 'true') await button.click();
+}
+
+/** Sets the step's On: a model, and which of its channels stay. */
+export async function setOn(page: Page, model: string, channels: readonly string[]): Promise<void> {
+  await openPart(page, 'On');
+  const part = page.getByRole('region', { name: 'On' });
+  await part.getByLabel('Model').selectOption({ label: model });
+  const buttons = part.getByRole('group', { name: 'Channels' }).getByRole('button');
+  for (const on of [true, false]) {
+    for (const button of await buttons.all()) {
+      const wanted = channels.includes((await button.getAttribute('aria-label')) ?? '');
+      if (wanted === on && (await button.getAttribute('aria-pressed')) !== String(on)) await button.click();
+    }
+  }
+}
+
+/** Drops a pin at a full-size pixel by key, and gives it a role. */
+export async function dropPin(page: Page, x: number, y: number, role: string): Promise<void> {
+  const spot = await onScreen(page, x, y);
+  await page.mouse.move(spot.x, spot.y);
+  await expect(page.locator('footer .place')).toBeVisible();
+  const roles = page.getByRole('combobox', { name: /^Role of/ });
+  const count = await roles.count();
+  await page.keyboard.press('p');
+  await expect(roles).toHaveCount(count + 1);
+  await roles.last().selectOption(role);
+}
+
+export type Rgb = readonly [number, number, number];
+
+/** The pixels of an exported picture, coded RGB 0…1. */
+export interface Pixels {
+  readonly width: number;
+  readonly height: number;
+  at(x: number, y: number): Rgb;
+  /** The mean over the square from −half to half about a pixel. */
+  mean(x: number, y: number, half?: number): Rgb;
+}
+
+/** Exports the picture as a 16-bit PNG through the panel and reads it. */
+export async function exportedPixels(page: Page): Promise<Pixels> {
+  const { width, height, depth, data, channels } = decode(await readFile(await exported(page)));
+  expect(depth).toBe(16);
+  const at = (x: number, y: number): Rgb =>
+    [0, 1, 2].map((c) => data[(y * width + x) * channels + c] / 65535) as unknown as Rgb;
+  return {
+    width,
+    height,
+    at,
+    mean(x, y, half = 6) {
+      const sum = [0, 0, 0];
+      for (let v = y - half; v <= y + half; v++) {
+        for (let u = x - half; u <= x + half; u++) at(u, v).forEach((s, c) => (sum[c] += s));
+      }
+      return sum.map((s) => s / (2 * half + 1) ** 2) as unknown as Rgb;
+    }
+  };
+}
+
+/** One channel at every n-th pixel. */
+export function channelOf(pixels: Pixels, value: (rgb: Rgb) => number, every = 7): number[] {
+  const out: number[] = [];
+  for (let y = 0; y < pixels.height; y += every)
+    for (let x = 0; x < pixels.width; x += every) out.push(value(pixels.at(x, y)));
+  return out;
+}
+
+export const median = (values: readonly number[]): number =>
+  [...values].sort((a, b) => a - b)[values.length >> 1];
+export const mean = (values: readonly number[]): number =>
+  values.reduce((sum, v) => sum + v, 0) / values.length;
+export const deviation = (values: readonly number[]): number => {
+  const m = mean(values);
+  return Math.sqrt(mean(values.map((v) => (v - m) ** 2)));
+};

@@ -3,6 +3,7 @@ import { channels, readChannels, toReadout } from '../src/core/colour';
 import { openFrame } from '../src/core/files/open-frame';
 import { frameStatistics } from '../src/core/measure/statistics';
 import { evaluate } from '../src/core/path/evaluate';
+import { Planner } from '../src/core/path/plan';
 import type { Frame } from '../src/core/raster/frame';
 import { provideNodeWasm } from '../src/engine/node/wasm';
 import { command, readInput } from './command';
@@ -19,7 +20,7 @@ function valuesAt(frame: Frame, text: string): object {
       `--at ${text}: the picture is ${frame.width}×${frame.height}, so x goes to ${frame.width - 1} and y to ${frame.height - 1}.`
     );
   }
-  const { planes } = evaluate(frame, [], 0, { x, y, width: 1, height: 1 });
+  const { planes } = evaluate(new Planner(frame).plan([]), 0, { x, y, width: 1, height: 1 });
   const [red, green, blue] = planes.map((p) => p[0]);
   const values = readChannels(red, green, blue);
   const readings = Object.fromEntries(channels.map((c) => [c.id, toReadout(c, values[c.id])]));

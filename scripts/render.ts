@@ -1,6 +1,6 @@
 import { dirname, join } from 'node:path';
 import { parseArgs } from 'node:util';
-import { headFrame, pictureNamed, readDocument, readLook, type Step } from '../src/core/document';
+import { headFrame, pictureNamed, readDocument, readLook, type Pin, type Step } from '../src/core/document';
 import { FileError, formatForName, type FileFormat } from '../src/core/files';
 import { isBundle, unpackBundle } from '../src/core/files/bundle';
 import type { SampleType } from '../src/core/raster/frame';
@@ -15,6 +15,7 @@ const DEPTHS: Record<string, SampleType> = { 8: 'u8', 16: 'u16', 32: 'f32' };
 
 interface Work {
   readonly steps: readonly Step[];
+  readonly pins: readonly Pin[];
   readonly image: Uint8Array;
   readonly imageName: string;
 }
@@ -37,13 +38,13 @@ async function fromDocument(path: string, pictureName: string): Promise<Work> {
   const picture = pictureNamed(document, pictureName);
   const { file } = headFrame(document, picture);
   const image = bundle?.files.get(file) ?? (await readInput(join(dirname(path), file)));
-  return { steps: picture.steps, image, imageName: file };
+  return { steps: picture.steps, pins: document.pins, image, imageName: file };
 }
 
 async function fromLook(lookPath: string, imagePath: string): Promise<Work> {
   const text = decodeText(await readInput(lookPath));
   const { steps } = await about(lookPath, () => readLook(text));
-  return { steps, image: await readInput(imagePath), imageName: imagePath };
+  return { steps, pins: [], image: await readInput(imagePath), imageName: imagePath };
 }
 
 function outputFormat(out: string, depth: string | undefined): { format: FileFormat; depth: SampleType } {
@@ -91,7 +92,7 @@ await command(async () => {
     for (const notice of notices) process.stderr.write(`${work.imageName}: ${notice}\n`);
     pool.register('frame', frame);
     const settings = { format: format.id, depth, keepRange: values['keep-range'] };
-    const source = { frame: 'frame', steps: work.steps.filter((step) => step.enabled) };
+    const source = { frame: 'frame', steps: work.steps.filter((step) => step.enabled), pins: work.pins };
     await writeOutput(values.out, await exportPicture(pool, frame, source, settings));
   } catch (error) {
     if (error instanceof RangeError) throw new FileError('There is not enough memory for this picture.');

@@ -41,3 +41,11 @@ export const plaster =
     const t = 1 + 0.09 * fractal(x * 0.9, y * 0.9, 4, 5) + 0.05 * fractal(x * 14, y * 14, 9, 2);
     return { colour: [colour[0] * t, colour[1] * t, colour[2] * t], gloss: 0 };
   };
+
+/** Matt linen, a little uneven. */
+export const linen =
+  (colour: Vector): Body['surface'] =>
+  (x, y, z): Surface => {
+    const thread = 1 + 0.05 * Math.sin(x * 160) * Math.sin(z * 160) + 0.04 * fractal(x * 5, y * 5, z * 5, 3);
+    return { colour: [colour[0] * thread, colour[1] * thread, colour[2] * thread], gloss: 0 };
+  };

@@ -4,7 +4,7 @@ import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { stepSchema, type Step } from '../core/document';
 import { decodeImage } from '../core/files';
 import { evaluate } from '../core/path/evaluate';
-import { prepareSteps } from '../core/path/prepare';
+import { Planner } from '../core/path/plan';
 import { quantize } from '../core/path/quantize';
 import { buildPyramid, sharedSamples, type Frame } from '../core/raster/frame';
 import { tileRect, tilesIn } from '../core/raster/raster';
@@ -36,6 +36,7 @@ const steps = [
   step({ model: 'cmyk', rows: { k: { k: 0.9 } } })
 ];
 
+const corner = { x: 0.5, y: 0.5, size: 1 };
 const same = (a: Uint16Array, b: Uint16Array): boolean => Buffer.from(a.buffer).equals(Buffer.from(b.buffer));
 
 let pool: Pool;
@@ -52,13 +53,13 @@ describe('the pool', () => {
     const exported = (await decodeImage(file)).samples;
     const whole = new Uint16Array(samples.length);
     const all = { x: 0, y: 0, width: WIDTH, height: HEIGHT };
-    quantize(evaluate(frame, prepareSteps(steps), 0, all), whole, WIDTH);
+    quantize(evaluate(new Planner(frame).plan(steps), 0, all), whole, WIDTH);
     expect(same(new Uint16Array(exported), whole)).toBe(true);
-    const prepared = prepareSteps(steps);
+    const prepared = new Planner(frame).plan(steps);
     const tiled = new Uint16Array(samples.length);
     for (const { column, row } of tilesIn(all, WIDTH, HEIGHT)) {
       const rect = tileRect(column, row, WIDTH, HEIGHT);
-      quantize(evaluate(frame, prepared, 0, rect), tiled, WIDTH);
+      quantize(evaluate(prepared, 0, rect), tiled, WIDTH);
       const ask = { frame: 'f', steps, hold: 1, level: 0, rect, view: 'colour' as const };
       const { pixels } = await pool.run('tile', ask);
       for (let i = 0; i < rect.width * rect.height; i += 977) {
@@ -81,13 +82,18 @@ describe('the pool', () => {
   });
 
   it('reads one pixel after any number of steps', async () => {
-    const [before, after] = await pool.run('read', {
+    const { values } = await pool.run('read', {
       frame: 'f',
       steps: steps.slice(0, 1),
-      x: 3,
-      y: 2,
+      places: [
+        { x: 3.5, y: 2.5, size: 1 },
+        { x: -9, y: 2, size: 3 }
+      ],
       after: [0, 1]
     });
+    const [[before, beside], [after]] = values;
+    expect(beside).toBeNull();
+    if (!before || !after) throw new Error('nothing was read');
     const at = (2 * WIDTH + 3) * 3;
     const [r, g] = [samples[at] / 65535, samples[at + 1] / 65535];
     expect(before[1]).toBeCloseTo(g, 6);
@@ -124,8 +130,8 @@ describe('the pool', () => {
     );
     await expect(running).rejects.toThrow('cancelled');
     expect(parts[0]).toBeLessThan(0.61);
-    const again = await pool.run('read', { frame: 'f', steps: [], x: 0, y: 0, after: [0] });
-    expect(again[0][0]).toBeCloseTo(samples[0] / 65535, 6);
+    const again = await pool.run('read', { frame: 'f', steps: [], places: [corner], after: [0] });
+    expect(again.values[0][0]![0]).toBeCloseTo(samples[0] / 65535, 6);
   });
 
   it('replaces a worker that dies and asks again', async () => {
@@ -143,9 +149,9 @@ describe('the pool', () => {
     };
     const fragile = new Pool(mortal, 1);
     fragile.register('f', frame);
-    const reading = fragile.run('read', { frame: 'f', steps, x: 1, y: 1, after: [3] });
+    const reading = fragile.run('read', { frame: 'f', steps, places: [corner], after: [3] });
     ports[0].kill();
-    expect((await reading)[0]).toHaveLength(3);
+    expect((await reading).values[0][0]).toHaveLength(3);
     expect(ports).toHaveLength(2);
     fragile.close();
   });

@@ -1,7 +1,8 @@
-import type { Step } from '../core/document';
 import { fileFormats, type FileFormat } from '../core/files';
+import { pictureGeometry } from '../core/path/plan';
 import { sharedSamples, type Frame, type SampleType } from '../core/raster/frame';
 import { TILE } from '../core/raster/raster';
+import type { PictureSource } from './jobs';
 import type { Pool } from './pool';
 
 export interface ExportSettings {
@@ -27,7 +28,10 @@ const PRIORITY = 9;
 const COMPUTING_SHARE = 0.6;
 
 /** Pixels of the exported image. */
-export function exportSize({ width, height }: Frame, longerSide?: number): { width: number; height: number } {
+export function exportSize(
+  { width, height }: { readonly width: number; readonly height: number },
+  longerSide?: number
+): { width: number; height: number } {
   const scale = Math.min(1, (longerSide ?? Infinity) / Math.max(width, height));
   return { width: Math.max(1, Math.round(width * scale)), height: Math.max(1, Math.round(height * scale)) };
 }
@@ -40,12 +44,13 @@ export function exportSize({ width, height }: Frame, longerSide?: number): { wid
 export async function exportPicture(
   pool: Pool,
   frame: Frame,
-  source: { frame: string; steps: readonly Step[] },
+  source: PictureSource,
   settings: ExportSettings,
   onProgress: (progress: ExportProgress) => void = () => undefined,
   signal?: AbortSignal
 ): Promise<Uint8Array> {
-  const { width, height, alpha } = frame;
+  const { alpha } = frame;
+  const { width, height } = pictureGeometry(frame, source.steps);
   const { format, depth, quality = 92, keepRange = false } = settings;
   if (!fileFormats.some((f) => f.id === format && f.depths.includes(depth))) {
     throw new RangeError(`${format} can’t be written as ${depth}`);
@@ -73,7 +78,7 @@ export async function exportPicture(
     await Promise.allSettled(tiles);
     throw error;
   }
-  const size = exportSize(frame, settings.longerSide);
+  const size = exportSize({ width, height }, settings.longerSide);
   const writing = (part: number): void =>
     onProgress({ doing: 'writing', part: COMPUTING_SHARE + (1 - COMPUTING_SHARE) * part });
   writing(0);

@@ -1,4 +1,5 @@
-import type { Step } from '../core/document';
+import type { Pin, Step } from '../core/document';
+import type { Measured } from '../core/path/measure';
 import type { FileFormat } from '../core/files';
 import type { View } from '../core/path/view';
 import type { Frame, Samples } from '../core/raster/frame';
@@ -8,6 +9,13 @@ import type { Rect } from '../core/raster/raster';
 export interface PictureSource {
   readonly frame: string;
   readonly steps: readonly Step[];
+  /** The document's pins, where a step is solved from them; none where none is. */
+  readonly pins?: readonly Pin[];
+}
+
+/** A picture and how many of its first steps count. */
+export interface PictureAfter extends PictureSource {
+  readonly after: readonly number[];
 }
 
 /** Every kind of work a worker does: what it is asked and what it answers. */
@@ -22,8 +30,23 @@ export interface Jobs {
     ask: PictureSource & { hold: number; level: number; rect: Rect; view: View };
     answer: { pixels: Uint8ClampedArray<ArrayBuffer>; width: number; height: number };
   };
-  /** The values of one full-size pixel, coded RGB, after each of the step counts asked for. */
-  read: { ask: PictureSource & { x: number; y: number; after: readonly number[] }; answer: number[][] };
+  /**
+   * The means of coded RGB over squares of `size` full-size pixels about places of the frame, after each of the step
+   * counts asked for; null for a place that is not in the picture.
+   */
+  read: {
+    ask: PictureAfter & { places: readonly { x: number; y: number; size: number }[] };
+    answer: { values: (readonly number[] | null)[][] };
+  };
+  /** Histograms of the channels and the density over a and b, after each of the step counts asked for. */
+  measure: { ask: PictureAfter & { channels: readonly string[] }; answer: { measured: Measured[] } };
+  /** Samples of full size at or below 0, and at or above 1, of each of the channels over `rect`. */
+  clipped: {
+    ask: PictureSource & { rect: Rect; channels: readonly string[] };
+    answer: { counts: { low: number; high: number }[] };
+  };
+  /** What the step at `index` has solved from the picture; null where it solves nothing. */
+  solved: { ask: PictureSource & { index: number }; answer: { solved: object | null } };
   /** Computes `rect` at full size into shared `samples` of an image `width` wide. */
   render: {
     ask: PictureSource & { rect: Rect; samples: Samples; width: number; keepRange: boolean };

@@ -1,17 +1,17 @@
-import type { Step } from '../core/document';
 import { fileFormats } from '../core/files';
 import { openFrame } from '../core/files/open-frame';
-import { evaluate, neededRect, withEvaluated, type Held } from '../core/path/evaluate';
-import { prepareSteps, type PreparedStep } from '../core/path/prepare';
+import { fillChannels } from '../core/colour';
+import { meanAround } from '../core/path/analysis';
+import { measurePicture } from '../core/path/measure';
+import { Planner, planSize, type Plan } from '../core/path/plan';
 import { quantize } from '../core/path/quantize';
 import { screenPixels } from '../core/path/view';
 import type { Frame } from '../core/raster/frame';
 import type { Raster, Rect } from '../core/raster/raster';
 import { resample } from '../core/raster/resample';
 import type { Answer, FromWorker, JobKind, Jobs, PictureSource, ToWorker } from './jobs';
-import { TileCache } from './tile-cache';
+import { Stages } from './stages';
 
-const HELD_BYTES = 96 * 2 ** 20;
 const THUMBNAIL_QUALITY = 82;
 
 type Progress = (part: number) => void;
@@ -20,8 +20,8 @@ type Worker = { [K in JobKind]: (ask: Jobs[K]['ask'], progress: Progress) => Ans
 /** What goes on inside a worker, whatever host it runs in: it holds frames and answers jobs one by one. */
 export class Workshop {
   private readonly frames = new Map<string, Frame>();
-  private readonly held = new TileCache(HELD_BYTES);
-  private prepared: { key: string; steps: PreparedStep[] } = { key: '[]', steps: [] };
+  private readonly planners = new Map<string, Planner>();
+  private readonly stages = new Stages();
 
   /** Takes one message; an answer goes to `reply` with the buffers that may be handed over. */
   async take(
@@ -31,7 +31,8 @@ export class Workshop {
     if (message.type === 'frame') this.frames.set(message.id, message.frame);
     else if (message.type === 'forget') {
       this.frames.delete(message.id);
-      this.held.clear();
+      this.planners.delete(message.id);
+      this.stages.clear();
     } else {
       const { number, job } = message;
       try {
@@ -54,12 +55,31 @@ export class Workshop {
       );
       return { pixels, width, height };
     },
-    read: ({ x, y, after, ...source }) => {
-      const rect = { x, y, width: 1, height: 1 };
-      return after.map((count) => {
-        const steps = source.steps.slice(0, count);
-        return this.evaluated({ ...source, steps }, 0, rect, 0, ({ planes }) => planes.map((p) => p[0]));
-      });
+    read: ({ places, after, ...source }) => ({
+      values: after.map((count) => {
+        const plan = this.plan({ ...source, steps: source.steps.slice(0, count) });
+        return places.map(({ x, y, size }) => meanAround(plan, { x, y }, size));
+      })
+    }),
+    measure: ({ channels, after, ...source }) => ({
+      measured: after.map((count) =>
+        measurePicture(this.plan({ ...source, steps: source.steps.slice(0, count) }), channels)
+      )
+    }),
+    clipped: ({ rect, channels, ...source }) =>
+      this.evaluated(source, 0, rect, 0, ({ planes, width, height }) => {
+        const n = width * height;
+        const values = channels.map(() => new Float32Array(n));
+        fillChannels(channels, planes, values, n);
+        const counts = values.map((plane) => ({
+          low: plane.reduce((sum, v) => sum + (v <= 0 ? 1 : 0), 0),
+          high: plane.reduce((sum, v) => sum + (v >= 1 ? 1 : 0), 0)
+        }));
+        return { counts };
+      }),
+    solved: ({ index, ...source }) => {
+      const { op, coefficients } = this.plan(source).steps[index];
+      return { solved: op.solved?.(coefficients) ?? null };
     },
     render: ({ rect, samples, width, keepRange, ...source }) => {
       this.evaluated(source, 0, rect, 0, (raster) => quantize(raster, samples, width, keepRange));
@@ -76,10 +96,13 @@ export class Workshop {
       );
     },
     thumbnail: async ({ size, ...source }) => {
-      const { levels } = this.frame(source.frame);
-      const fits = levels.findLastIndex((l) => Math.max(l.width, l.height) >= size);
-      const level = Math.max(0, fits);
-      const { width, height } = levels[level];
+      const plan = this.plan(source);
+      const sizes = plan.frame.levels.map((_, level) => planSize(plan, level));
+      const level = Math.max(
+        0,
+        sizes.findLastIndex((l) => Math.max(l.width, l.height) >= size)
+      );
+      const { width, height } = sizes[level];
       const rect = { x: 0, y: 0, width, height };
       const pixels = this.evaluated(source, level, rect, 0, (raster) => screenPixels(raster, 'colour'));
       const scale = Math.min(1, size / Math.max(width, height));
@@ -100,33 +123,21 @@ export class Workshop {
     return frame;
   }
 
-  private prepare(steps: readonly Step[]): PreparedStep[] {
-    const key = JSON.stringify(steps);
-    if (key !== this.prepared.key) this.prepared = { key, steps: prepareSteps(steps) };
-    return this.prepared.steps;
+  private plan({ frame, steps, pins }: PictureSource): Plan {
+    let planner = this.planners.get(frame);
+    if (!planner) this.planners.set(frame, (planner = new Planner(this.frame(frame))));
+    return planner.plan(steps, pins);
   }
 
   private evaluated<T>(
-    { frame: id, steps }: PictureSource,
+    source: PictureSource,
     level: number,
     rect: Rect,
     hold: number,
     use: (raster: Raster) => T
   ): T {
-    const frame = this.frame(id);
-    const prepared = this.prepare(steps);
-    let held: Held | null = null;
-    if (hold > 0) {
-      const needed = neededRect(frame, prepared.slice(hold), level, rect);
-      const key = JSON.stringify([id, level, needed, steps.slice(0, hold)]);
-      let raster = this.held.get(key);
-      if (!raster) {
-        raster = evaluate(frame, prepared.slice(0, hold), level, needed);
-        this.held.set(key, raster);
-      }
-      held = { steps: hold, raster };
-    }
-    return withEvaluated(frame, prepared, level, rect, held, use);
+    const { frame, steps, pins = [] } = source;
+    return this.stages.evaluated(this.plan(source), { frame, steps, pins }, level, rect, hold, use);
   }
 }
 

@@ -92,7 +92,7 @@ export async function renewThumbnail(
   const [picture] = document.pictures;
   if (!picture || picture.head.kind !== 'frame') return;
   const steps = picture.steps.filter((step) => step.enabled);
-  const ask = { frame: files[picture.head.frame], steps, size: THUMBNAIL };
+  const ask = { frame: files[picture.head.frame], steps, pins: document.pins, size: THUMBNAIL };
   const jpeg = await pool.run('thumbnail', ask, { priority: 8 });
   await library.setThumbnail(id, new Blob([new Uint8Array(jpeg)], { type: 'image/jpeg' }));
 }

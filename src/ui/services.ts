@@ -1,6 +1,6 @@
 import { exportPicture, type ExportProgress, type ExportSettings } from '$engine/export';
 import { browserPool } from '$engine/browser/pool';
-import type { Step } from '$core/document';
+import type { Pin, Step } from '$core/document';
 import type { Frame } from '$core/raster/frame';
 import { contentHash, Library } from '$storage/library';
 
@@ -91,8 +91,9 @@ export function keepFrames(hashes: readonly string[]): void {
 export const exportFrame = (
   hash: string,
   frame: Frame,
-  steps: readonly Step[],
+  source: { readonly steps: readonly Step[]; readonly pins: readonly Pin[] },
   settings: ExportSettings,
   onProgress: (progress: ExportProgress) => void,
   signal: AbortSignal
-): Promise<Uint8Array> => exportPicture(pool, frame, { frame: hash, steps }, settings, onProgress, signal);
+): Promise<Uint8Array> =>
+  exportPicture(pool, frame, { frame: hash, ...source }, settings, onProgress, signal);

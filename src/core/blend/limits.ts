@@ -14,5 +14,16 @@ export function trapezoid([a, b, c, d]: Trapezoid, v: number): number {
 
 /** Multiplies `amount` by the trapezoid of `tones`, the first `n` samples. */
 export function limit(amount: Float32Array, tones: Float32Array, shape: Trapezoid, n: number): void {
-  for (let i = 0; i < n; i++) amount[i] *= trapezoid(shape, tones[i]);
+  if (isAllTones(shape)) return;
+  const [a, b, c, d] = shape;
+  const noFloor = a === 0 && b === 0;
+  const noCeiling = c === 1 && d === 1;
+  const up = 1 / (b - a);
+  const down = 1 / (d - c);
+  for (let i = 0; i < n; i++) {
+    const v = tones[i];
+    const rise = noFloor || v >= b ? 1 : v < a ? 0 : (v - a) * up;
+    const fall = noCeiling || v <= c ? 1 : v > d ? 0 : (d - v) * down;
+    amount[i] *= rise < fall ? rise : fall;
+  }
 }

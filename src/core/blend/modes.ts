@@ -32,32 +32,36 @@ export const separable = {
   subtract: (cb, cs) => Math.max(0, cb - cs)
 } satisfies Record<string, Blend>;
 
-const lum = ([r, g, b]: Colour): number => 0.3 * r + 0.59 * g + 0.11 * b;
-const sat = (c: Colour): number => Math.max(...c) - Math.min(...c);
+const lum = (c: Colour): number => 0.3 * c[0] + 0.59 * c[1] + 0.11 * c[2];
+const sat = (c: Colour): number => Math.max(c[0], c[1], c[2]) - Math.min(c[0], c[1], c[2]);
 
-function clipColour(c: Colour): Colour {
+/** Sets a colour's luminosity, in place, and clips it as the standard says. */
+function setLum(c: Colour, wanted: number): Colour {
+  const d = wanted - lum(c);
+  for (let i = 0; i < 3; i++) c[i] += d;
   const l = lum(c);
-  const n = Math.min(...c);
-  const x = Math.max(...c);
-  if (n < 0) c = c.map((v) => l + ((v - l) * l) / (l - n)) as Colour;
-  if (x > 1) c = c.map((v) => l + ((v - l) * (1 - l)) / (x - l)) as Colour;
+  const n = Math.min(c[0], c[1], c[2]);
+  const x = Math.max(c[0], c[1], c[2]);
+  if (n < 0) for (let i = 0; i < 3; i++) c[i] = l + ((c[i] - l) * l) / (l - n);
+  if (x > 1) for (let i = 0; i < 3; i++) c[i] = l + ((c[i] - l) * (1 - l)) / (x - l);
   return c;
 }
 
-function setLum(c: Colour, l: number): Colour {
-  const d = l - lum(c);
-  return clipColour([c[0] + d, c[1] + d, c[2] + d]);
-}
-
+/** Sets a colour's saturation, in place. */
 function setSat(c: Colour, s: number): Colour {
-  const low = Math.min(...c);
+  const low = Math.min(c[0], c[1], c[2]);
   const range = sat(c);
-  return range > 0 ? (c.map((v) => ((v - low) * s) / range) as Colour) : [0, 0, 0];
+  for (let i = 0; i < 3; i++) c[i] = range > 0 ? ((c[i] - low) * s) / range : 0;
+  return c;
 }
 
+/** The result may be either of the colours given, changed: none is made anew for each sample. */
 export const nonSeparable = {
   hue: (cb, cs) => setLum(setSat(cs, sat(cb)), lum(cb)),
-  saturation: (cb, cs) => setLum(setSat(cb, sat(cs)), lum(cb)),
+  saturation: (cb, cs) => {
+    const l = lum(cb);
+    return setLum(setSat(cb, sat(cs)), l);
+  },
   color: (cb, cs) => setLum(cs, lum(cb)),
   luminosity: (cb, cs) => setLum(cb, lum(cs))
 } satisfies Record<string, ColourBlend>;
@@ -94,9 +98,20 @@ export function blendOver(
     return;
   }
   const blend = nonSeparable[mode as ColourMode];
+  const backdrop: Colour = [0, 0, 0];
+  const source: Colour = [0, 0, 0];
+  const [b0, b1, b2] = base;
+  const [c0, c1, c2] = cand;
   for (let i = 0; i < n; i++) {
-    const backdrop: Colour = [clamp(base[0][i]), clamp(base[1][i]), clamp(base[2][i])];
-    const result = blend(backdrop, [clamp(cand[0][i]), clamp(cand[1][i]), clamp(cand[2][i])]);
-    for (let c = 0; c < 3; c++) cand[c][i] = result[c];
+    backdrop[0] = clamp(b0[i]);
+    backdrop[1] = clamp(b1[i]);
+    backdrop[2] = clamp(b2[i]);
+    source[0] = clamp(c0[i]);
+    source[1] = clamp(c1[i]);
+    source[2] = clamp(c2[i]);
+    const result = blend(backdrop, source);
+    c0[i] = result[0];
+    c1[i] = result[1];
+    c2[i] = result[2];
   }
 }

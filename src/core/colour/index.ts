@@ -46,6 +46,23 @@ export function fillChannel(id: string, rgb: Planes, out: Float32Array, n: numbe
   closeArena(mark);
 }
 
+/** Fills `out[k]` with the channel `ids[k]`; a model that several of them belong to is computed once. */
+export function fillChannels(ids: readonly string[], rgb: Planes, out: Planes, n: number): void {
+  for (const model of models) {
+    const wanted = ids.flatMap((id, k) => {
+      const channel = model.channels.findIndex((c) => c.id === id);
+      return channel < 0 ? [] : [{ k, channel }];
+    });
+    if (wanted.length === 0) continue;
+    const mark = openArena(0);
+    const planes = Array.from({ length: model.planes }, () => takePlane(n));
+    model.fromRgb(rgb, planes, n);
+    for (const { k, channel } of wanted) out[k].set(planes[channel].subarray(0, n));
+    closeArena(mark);
+  }
+  ids.forEach((id, k) => derivedChannels.find((c) => c.id === id)?.fill(rgb, out[k], n));
+}
+
 /** The stored value of every channel for one coded RGB colour, by channel id. */
 export function readChannels(red: number, green: number, blue: number): Record<string, number> {
   const colour = [red, green, blue].map((v) => Float32Array.of(v));

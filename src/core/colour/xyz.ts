@@ -3,7 +3,7 @@
  * linear Bradford transform (ICC.1:2022, annex E). Matrices are row by row.
  */
 export type Matrix3 = readonly [number, number, number, number, number, number, number, number, number];
-type Vector3 = readonly [number, number, number];
+export type Vector3 = readonly [number, number, number];
 
 /** ICC profile connection space white. */
 export const D50: Vector3 = [0.9642, 1, 0.8249];
@@ -40,7 +40,7 @@ export function invert(m: Matrix3): Matrix3 {
   ].map((x) => x / determinant) as unknown as Matrix3;
 }
 
-const BRADFORD: Matrix3 = [0.8951, 0.2664, -0.1614, -0.7502, 1.7135, 0.0367, 0.0389, -0.0685, 1.0296];
+export const BRADFORD: Matrix3 = [0.8951, 0.2664, -0.1614, -0.7502, 1.7135, 0.0367, 0.0389, -0.0685, 1.0296];
 
 const fromChromaticity = (x: number, y: number): Vector3 => [x / y, 1, (1 - x - y) / y];
 
@@ -57,13 +57,19 @@ function bradford(from: Vector3, to: Vector3): Matrix3 {
   return multiply(invert(BRADFORD), multiply(scale, BRADFORD));
 }
 
-const D65 = fromChromaticity(0.3127, 0.329);
+/** The white of sRGB, as XYZ with Y = 1. */
+export const D65 = fromChromaticity(0.3127, 0.329);
+
+/** Linear sRGB → XYZ of its own white. */
+export const primaryMatrix: Matrix3 = primariesToXyz(
+  fromChromaticity(0.64, 0.33),
+  fromChromaticity(0.3, 0.6),
+  fromChromaticity(0.15, 0.06),
+  D65
+);
 
 /** Linear sRGB → XYZ relative to D50, white = (0.9642, 1, 0.8249). */
-export const RGB_TO_XYZ: Matrix3 = multiply(
-  bradford(D65, D50),
-  primariesToXyz(fromChromaticity(0.64, 0.33), fromChromaticity(0.3, 0.6), fromChromaticity(0.15, 0.06), D65)
-);
+export const RGB_TO_XYZ: Matrix3 = multiply(bradford(D65, D50), primaryMatrix);
 
 /** XYZ relative to D50 → linear sRGB. */
 export const XYZ_TO_RGB: Matrix3 = invert(RGB_TO_XYZ);

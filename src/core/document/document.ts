@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { channelId, idSchema, maskSchema, referenceSchema, type Reference } from './mask';
 import { DocumentError, problemText } from './problem';
-import { stepSchema } from './step';
+import { pathSchema } from './step';
 
 export const FORMAT = 1;
 
@@ -34,7 +34,7 @@ const head = z.discriminatedUnion('kind', [
   })
 ]);
 
-const picture = z.strictObject({ id: idSchema, name, head, steps: z.array(stepSchema).default([]) });
+const picture = z.strictObject({ id: idSchema, name, head, steps: pathSchema.default([]) });
 
 const pin = z.strictObject({
   id: idSchema,
@@ -95,7 +95,7 @@ const lookSchema = z.strictObject({
   kromba: z.literal(FORMAT),
   kind: z.literal('look'),
   name,
-  steps: z.array(stepSchema)
+  steps: pathSchema
 });
 
 export type KrombaDocument = z.infer<typeof documentSchema>;

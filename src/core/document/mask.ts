@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import { channels } from '../colour';
+import { curveSchema } from './curve';
 
 export const idSchema = z.string().min(1, 'must not be empty').max(64);
 export const channelId = z.enum(channels.map((c) => c.id) as [string, ...string[]]);
@@ -10,15 +11,6 @@ export type Reference = z.infer<typeof referenceSchema>;
 
 const unit = z.number().min(0).max(1);
 const point = z.tuple([z.number(), z.number()]);
-
-/** Points of a curve, x rising. */
-export const curveSchema = z
-  .array(point)
-  .min(2, 'needs at least two points')
-  .refine(
-    (points) => points.every(([x], i) => i === 0 || x > points[i - 1][0]),
-    'x must rise from point to point'
-  );
 
 const stroke = z.strictObject({
   /** x, y in full-size pixels and pressure 0…1, one after another. */

@@ -22,7 +22,13 @@ export function problemText(issues: readonly z.core.$ZodIssue[]): string {
   return named.join('; ') + (more > 0 ? `; and ${more} more` : '');
 }
 
+/** How zod begins what it says itself; anything else is a schema's own words, which know the unit. */
+const ZODS_OWN = /^(Invalid|Too |Unrecognized|Expected)/;
+
 function reason(issue: z.core.$ZodIssue): string {
+  const missing = issue.code === 'invalid_type' && issue.input === undefined;
+  if (!missing && issue.message && !ZODS_OWN.test(issue.message))
+    return issue.message.replace(/-(?=\d)/g, '−');
   switch (issue.code) {
     case 'unrecognized_keys':
       return `unknown ${issue.keys.length > 1 ? 'keys' : 'key'} ${issue.keys.map((k) => `“${k}”`).join(', ')}`;

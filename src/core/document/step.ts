@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { isAllTones } from '../blend/limits';
 import { blendModes } from '../blend/modes';
 import { modelOf, models, type ModelId } from '../colour';
 import { findOp, laterOps, opOf } from '../ops';
@@ -30,6 +31,9 @@ const blend = z
     over: trapezoid.default([0, 0, 1, 1])
   })
   .prefault({});
+
+const isPlainBlend = ({ mode, opacity, under, over }: z.infer<typeof blend>): boolean =>
+  mode === 'normal' && opacity === 1 && isAllTones(under) && isAllTones(over);
 
 /** One step of a path; its parameters are parsed by its op's own schema. */
 export const stepSchema = z
@@ -65,9 +69,28 @@ export const stepSchema = z
       }
       return z.NEVER;
     }
-    return { ...step, params: params.data as object, where: null };
+    const parsed = { ...step, params: params.data as object, where: null };
+    if (op.kind === 'geometry') {
+      if (step.on) return refuse(['on'], `“${step.op}” moves all channels together; leave “on” out`);
+      if (!isPlainBlend(step.blend)) {
+        return refuse(['blend'], `“${step.op}” moves the picture and can’t be blended; leave “blend” out`);
+      }
+      return parsed;
+    }
+    const reason = op.refuses?.(parsed.params, modelOf(step.on?.model ?? op.ownModel(parsed.params)));
+    return reason ? refuse(['params', ...reason.path], reason.message) : parsed;
   });
 export type Step = z.infer<typeof stepSchema>;
+
+/** The steps of a path: those that move pixels stand before all others. */
+export const pathSchema = z.array(stepSchema).superRefine((steps, context) => {
+  const first = steps.findIndex((step) => findOp(step.op)?.kind !== 'geometry');
+  steps.forEach((step, i) => {
+    if (first < 0 || i < first || findOp(step.op)?.kind !== 'geometry') return;
+    const message = `“${step.op}” moves pixels and must stand before all other steps`;
+    context.addIssue({ code: 'custom', path: [i], message });
+  });
+});
 
 /** The model and channels a step acts on; all of its op's own model where it names none. */
 export function actsOn(step: Step): { model: ModelId; channels: string[] } {

@@ -26,6 +26,97 @@ interface Exports {
   widenFloat(from: number, to: number, n: number, channels: number): void;
   narrow8(from: number, to: number, n: number, channels: number): void;
   narrow16(from: number, to: number, n: number, channels: number): void;
+  convolveRows(from: number, to: number, width: number, height: number, weights: number, count: number): void;
+  convolveColumns(
+    from: number,
+    to: number,
+    width: number,
+    height: number,
+    weights: number,
+    count: number
+  ): void;
+  guided(
+    plane: number,
+    to: number,
+    width: number,
+    height: number,
+    nx: number,
+    ny: number,
+    nw: number,
+    nh: number,
+    r: number,
+    epsilon: number,
+    room: number
+  ): void;
+  shrinkRow(
+    row: number,
+    to: number,
+    first: number,
+    d: number,
+    count: number,
+    weights: number,
+    taps: number
+  ): void;
+  reducePlane(
+    from: number,
+    width: number,
+    height: number,
+    fx: number,
+    fy: number,
+    to: number,
+    cw: number,
+    ch: number,
+    between: number
+  ): void;
+  expandPlane(
+    coarse: number,
+    cx: number,
+    cy: number,
+    cw: number,
+    ch: number,
+    fx: number,
+    fy: number,
+    width: number,
+    height: number,
+    to: number,
+    line: number
+  ): void;
+  bendPlane(
+    from: number,
+    to: number,
+    n: number,
+    starts: number,
+    cubics: number,
+    hints: number,
+    last: number,
+    hintScale: number
+  ): void;
+  levelsPlane(
+    from: number,
+    to: number,
+    n: number,
+    black: number,
+    scale: number,
+    power: number,
+    outBlack: number,
+    span: number,
+    table: number,
+    segments: number,
+    low: number,
+    below: number
+  ): void;
+  turnHues(
+    l: number,
+    p: number,
+    q: number,
+    n: number,
+    table: number,
+    steps: number,
+    vibrance: number,
+    vivid: number,
+    base: number,
+    grey: number
+  ): void;
   screen(r: number, g: number, b: number, alpha: number, to: number, n: number): void;
 }
 
@@ -72,6 +163,13 @@ export function takePlane(length: number): Float32Array {
 export function takeBytes(bytes: number): { address: number; view: Uint8Array } | null {
   const address = take(bytes);
   return address === null ? null : { address, view: new Uint8Array(simd.memory.buffer, address, bytes) };
+}
+
+/** Puts a table in the arena for a kernel to read; its address, or null where there is no room. */
+export function takeTable(table: Float32Array | Float64Array | Uint16Array): number | null {
+  const room = takeBytes(table.byteLength);
+  room?.view.set(new Uint8Array(table.buffer, table.byteOffset, table.byteLength));
+  return room && room.address;
 }
 
 function take(bytes: number): number | null {

@@ -4,6 +4,9 @@ import { compileKernels } from '../../../scripts/kernels';
 import { modelOf, newPlanes } from '../colour';
 import { decode, encode, exactDecode, exactEncode } from '../colour/transfer';
 import { mix } from '../ops/mix';
+import { opOf } from '../ops';
+import { nothingGiven } from '../ops/op';
+import { wholeField } from '../spatial/field';
 import { randomStream } from '../random';
 import { closeArena, inArena, openArena, simd, takePlane } from './arena';
 
@@ -89,14 +92,64 @@ describe('the SIMD kernels', () => {
     [{ model: 'lab', rows: { a: { a: 1.5, b: -0.3, l: 0.1 }, l: { l: 1, a: 0.2 } } }],
     [{ model: 'cmyk', rows: { m: { m: 0.5, y: 0.2 }, k: { k: 0.9, c: 0.1, constant: 0.02 } } }]
   ])('mix as the plain kernel does: %j', (given) => {
-    const coefficients = mix.prepare(mix.params.parse(given));
+    const coefficients = mix.prepare(mix.params.parse(given), nothingGiven(modelOf('rgb')));
+    const place = { ...wholeField({ x: 0, y: 0, width: N, height: 1 }), scale: 1 };
     inOpenArena(() => {
       const rgb = plain(-0.1, 1.2);
       const wanted = newPlanes(3, N);
-      mix.kernel({ width: N, height: 1, planes: rgb }, coefficients, wanted);
+      mix.kernel({ ...place, planes: rgb }, coefficients, wanted);
       const found = arena(rgb);
-      mix.kernel({ width: N, height: 1, planes: found }, coefficients, found);
+      mix.kernel({ ...place, planes: found }, coefficients, found);
       expect(worst(wanted, found)).toBeLessThan(3e-5);
+    });
+  });
+
+  it.each([
+    ['levels', { channels: { r: { mid: 2.3, black: 0.1 }, g: { mid: 0.3 }, b: { white: 0.9 } } }],
+    [
+      'curves',
+      {
+        curves: {
+          r: [
+            [0, 0.1],
+            [0.3, 0.2],
+            [0.7, 0.9],
+            [1, 1]
+          ],
+          all: [
+            [0.1, 0],
+            [1, 0.8]
+          ]
+        }
+      }
+    ],
+    [
+      'colour',
+      {
+        hue: 20,
+        vibrance: 30,
+        bands: [
+          { centre: 30, lightness: 20 },
+          { centre: 200, width: 90, hue: 40 }
+        ]
+      }
+    ],
+    ['smooth', { radius: 7, tolerance: 0.2 }],
+    ['blur', { radius: 2.5 }],
+    ['blur', { radius: 11 }]
+  ])('%s as the plain kernel does: %j', (id, given) => {
+    const op = opOf(id);
+    const coefficients = op.prepare(op.params.parse(given), nothingGiven(modelOf('rgb')));
+    const [width, height] = [1429, N / 1429];
+    const place = { ...wholeField({ x: 17, y: 5, width, height }), scale: 1 };
+    inOpenArena(() => {
+      const rgb = plain(-0.1, 1.2);
+      const wanted = newPlanes(3, N);
+      op.kernel({ ...place, planes: rgb }, coefficients, wanted);
+      const found = arena(rgb);
+      const out = arena(rgb);
+      op.kernel({ ...place, planes: found }, coefficients, out);
+      expect(worst(wanted, out)).toBeLessThan(5e-5);
     });
   });
 

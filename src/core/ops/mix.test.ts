@@ -1,6 +1,9 @@
 import { converter } from 'culori';
 import { describe, expect, it } from 'vitest';
+import { wholeField } from '../spatial/field';
 import { randomStream } from '../random';
+import { nothingGiven } from './op';
+import { modelOf } from '../colour';
 import { holdTotal, mix, rowOf, rowSentence, rowTotal, type MixParams } from './mix';
 
 const params = (given: object): MixParams => mix.params.parse(given);
@@ -8,7 +11,8 @@ const params = (given: object): MixParams => mix.params.parse(given);
 /** The mix of one colour. */
 function mixed(given: object, colour: readonly number[]): number[] {
   const planes = colour.map((v) => Float32Array.of(v));
-  mix.kernel({ width: 1, height: 1, planes }, mix.prepare(params(given)), planes);
+  const patch = { ...wholeField({ x: 0, y: 0, width: 1, height: 1 }), scale: 1, planes };
+  mix.kernel(patch, mix.prepare(params(given), nothingGiven(modelOf('rgb'))), planes);
   return planes.map((p) => p[0]);
 }
 

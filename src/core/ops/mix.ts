@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { modelOf, type Planes } from '../colour';
-import { decode, encode } from '../colour/transfer';
+import { decodePlane, encodePlane } from '../colour/code-planes';
 import { inArena, matrixAt, simd, takePlane } from '../kernels/arena';
 import { defineOp } from './op';
 
@@ -115,8 +115,8 @@ export const mix = defineOp<MixParams, MixCoefficients>({
   title: 'Mix',
   purpose: 'Adds channels into one another by a rule',
   params,
+  kind: 'colour',
   ownModel: ({ model }) => model,
-  reach: () => 0,
   sentence: (params) => mixSentence(params),
   prepare: (params) => ({
     model: params.model,
@@ -202,16 +202,6 @@ function mixFour([c, m, y, k]: Planes, matrix: MixCoefficients['matrix'], n: num
     y[i] = y0 * a + y1 * b + y2 * d + y3 * e + y4;
     k[i] = k0 * a + k1 * b + k2 * d + k3 * e + k4;
   }
-}
-
-function decodePlane(source: Float32Array, out: Float32Array, n: number): void {
-  if (inArena([source, out])) return simd.decodePlane(source.byteOffset, out.byteOffset, n);
-  for (let i = 0; i < n; i++) out[i] = decode(source[i]);
-}
-
-function encodePlane(source: Float32Array, out: Float32Array, n: number): void {
-  if (inArena([source, out])) return simd.encodePlane(source.byteOffset, out.byteOffset, n);
-  for (let i = 0; i < n; i++) out[i] = encode(source[i]);
 }
 
 interface Words {

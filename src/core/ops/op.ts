@@ -1,12 +1,42 @@
 import type { z } from 'zod';
-import type { ModelId, Planes } from '../colour';
+import type { Channel, ColourModel, ModelId, Planes } from '../colour';
+import type { Field } from '../spatial/field';
+import type { Geometry } from '../raster/geometry';
 
-/** The rectangle a kernel works on: planes of coded RGB (or, for a plane op, of the stored values). */
-export interface Patch {
-  readonly width: number;
-  readonly height: number;
+/** The rectangle a kernel works on: planes of coded RGB (or, for a plane op, of the stored values of its channels). */
+export interface Patch extends Field {
   readonly planes: Planes;
+  /** Pixels of this level a full-size pixel: 1, ½, ¼ … */
+  readonly scale: number;
 }
+
+/** What a pin reads in the input of a step: the mean of coded RGB over its square. */
+export interface PinReading {
+  readonly id: string;
+  readonly name: string;
+  readonly role: string;
+  /** Side of its square in full-size pixels; also its weight where pins are weighed. */
+  readonly size: number;
+  readonly rgb: readonly [number, number, number];
+}
+
+/** What `prepare` may ask of the picture that comes into the step. */
+export interface Given {
+  /** The model and the channels of the step's On, in the model's order. */
+  readonly model: ColourModel;
+  readonly channels: readonly Channel[];
+  /** Coded RGB of the analysis raster, missing samples (NaN) taken out. The same for every region and zoom. */
+  analysis(): { readonly planes: Planes; readonly n: number };
+  pins(): readonly PinReading[];
+}
+
+/** Nothing of a picture: for ops that are prepared from their parameters alone. */
+export const nothingGiven = (model: ColourModel, channels: readonly Channel[] = model.channels): Given => ({
+  model,
+  channels,
+  analysis: () => ({ planes: [0, 1, 2].map(() => new Float32Array(0)), n: 0 }),
+  pins: () => []
+});
 
 /**
  * One operation. `P` are its parameters as stored, `C` the coefficients that `prepare` makes of them once,
@@ -18,15 +48,30 @@ export interface Op<P = unknown, C = unknown> {
   /** One line on what it is for. */
   readonly purpose: string;
   readonly params: z.ZodType<P>;
+  /**
+   * `plane`: the kernel gets the listed channels of On, each as a grey plane in its stored values. `colour`: it gets
+   * three planes of coded RGB and makes three. `geometry`: it moves pixels and has no kernel.
+   */
+  readonly kind: 'plane' | 'colour' | 'geometry';
   /** The model whose channels the op works in when a step names none. */
   ownModel(params: P): ModelId;
-  /** How many full-size pixels around a pixel its result depends on; 0 for a pixel-wise op. */
-  reach(params: P): number;
+  /** How many pixels around a pixel its result depends on, in a level of `scale`; left out for a pixel-wise op. */
+  reach?(params: P, scale: number): number;
   /** The Change part of the step's sentence. */
   sentence(params: P): string;
-  prepare(params: P): C;
-  /** Writes the candidate for `source` into `out` (which may be the source itself where reach is 0). */
+  prepare(params: P, given: Given): C;
+  /** Whether `prepare` reads the pins, so that a pin that moves changes the result. */
+  readsPins?(params: P): boolean;
+  /** Whether `prepare` reads the analysis raster. */
+  whole?(params: P): boolean;
+  /** What `prepare` found, in numbers for a person, where it solves something. */
+  solved?(coefficients: C): object;
+  /** Writes the candidate for `source` into `out` (which may be the source itself where there is no reach). */
   kernel(source: Patch, coefficients: C, out: Planes): void;
+  /** For a geometry op: where its pixels come from. */
+  geometry?(params: P, before: Geometry): Geometry;
+  /** More that must hold of a step's On, told as a reason; null where it is well. */
+  refuses?(params: P, model: ColourModel): { path: PropertyKey[]; message: string } | null;
 }
 
 /** Keeps the types of one op's parts together and hands it to the list as an `Op`. */

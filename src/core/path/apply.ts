@@ -2,31 +2,59 @@ import { isAllTones, limit } from '../blend/limits';
 import { blendOver } from '../blend/modes';
 import { fillChannel, type Planes } from '../colour';
 import { closeArena, openArena, takePlane } from '../kernels/arena';
-import type { Raster } from '../raster/raster';
-import type { PreparedStep } from './prepare';
+import type { Raster, Rect } from '../raster/raster';
+import type { PreparedStep } from './plan';
 
 const takePlanes = (count: number, n: number): Float32Array[] =>
   Array.from({ length: count }, () => takePlane(n));
 
-/** Puts one step on `raster`, in place: the candidate of its op, cut to its channels, joined to the base. */
-export function applyStep(raster: Raster, step: PreparedStep): void {
+/**
+ * Puts one step on `raster`, in place: the candidate of its op, cut to its channels, joined to the base.
+ * @param needed the part of the raster, in its level, that is looked at afterwards
+ * @param mayMiss the frame has missing samples: a step sees 0 there, and they stay missing
+ */
+export function applyStep(
+  raster: Raster,
+  step: PreparedStep,
+  level: number,
+  needed: Rect,
+  mayMiss = false
+): void {
+  if (step.op.kind === 'geometry') return;
   const mark = openArena(0);
-  join(raster, step);
+  const missing = mayMiss ? takeOutMissing(raster) : [];
+  join(raster, step, { level, needed });
+  for (const i of missing) for (const plane of raster.planes) plane[i] = Number.NaN;
   closeArena(mark);
 }
 
-function join(raster: Raster, step: PreparedStep): void {
+function takeOutMissing({ planes, width, height }: Raster): number[] {
+  const missing: number[] = [];
+  for (let i = 0; i < width * height; i++) {
+    if (!planes.some((plane) => Number.isNaN(plane[i]))) continue;
+    missing.push(i);
+    for (const plane of planes) plane[i] = 0;
+  }
+  return missing;
+}
+
+/** Where a step is put on, and of what part the result is looked at. */
+interface Place {
+  readonly level: number;
+  readonly needed: Rect;
+}
+
+function join(raster: Raster, step: PreparedStep, at: Place): void {
   const { width, height, planes } = raster;
   const n = width * height;
-  const { op, coefficients, keeps, mode, opacity } = step;
+  const { mode, opacity } = step;
   const limited = !isAllTones(step.under) || !isAllTones(step.over);
-  if (!keeps && mode === 'normal' && opacity === 1 && !limited && step.reach === 0) {
-    op.kernel({ width, height, planes }, coefficients, planes);
+  if (mode === 'normal' && opacity === 1 && !limited) {
+    makeCandidate(raster, step, at, planes);
     return;
   }
   const candidate = takePlanes(3, n);
-  op.kernel({ width, height, planes }, coefficients, candidate);
-  if (keeps) keepChannels(planes, candidate, step, n);
+  makeCandidate(raster, step, at, candidate);
   const amount = limited ? amounts(planes, candidate, step, n) : null;
   blendOver(mode, planes, candidate, n);
   for (let c = 0; c < 3; c++) {
@@ -38,14 +66,68 @@ function join(raster: Raster, step: PreparedStep): void {
   }
 }
 
-/** Sets the channels that are not listed in the step's On back to the base's, in its model. */
-function keepChannels(base: Planes, candidate: Planes, { on, keeps }: PreparedStep, n: number): void {
+/** Writes what the step makes of the raster, only its listed channels changed, into `out`, which may be the raster's planes. */
+function makeCandidate(raster: Raster, step: PreparedStep, { level, needed }: Place, out: Planes): void {
+  const { op, coefficients, on, listed } = step;
+  const { x, y, width, height, planes } = raster;
+  const n = width * height;
+  const scale = 2 ** -level;
+  const place = {
+    ...{ x, y, width, height, scale },
+    needed: { x: needed.x - x, y: needed.y - y, width: needed.width, height: needed.height }
+  };
+  const all = listed.every(Boolean) && on.planes === on.channels.length;
+  const reach = step.reach(scale) > 0;
+  if (op.kind === 'colour') {
+    const direct = out !== planes || (all && !reach);
+    const target = direct ? out : takePlanes(3, n);
+    op.kernel({ ...place, planes }, coefficients, target);
+    if (!all) keepChannels(planes, target, out, step, n);
+    else if (!direct) target.forEach((plane, c) => out[c].set(plane));
+    return;
+  }
+  // A plane op: its channels in the stored values of their model, the others as they are.
+  if (on.id === 'rgb') {
+    const sources = planes.filter((_, c) => listed[c]);
+    const targets = out.filter((_, c) => listed[c]);
+    if (out !== planes) planes.forEach((plane, c) => listed[c] || out[c].set(plane));
+    if (reach && out === planes) {
+      const results = takePlanes(sources.length, n);
+      op.kernel({ ...place, planes: sources }, coefficients, results);
+      results.forEach((plane, c) => targets[c].set(plane));
+    } else op.kernel({ ...place, planes: sources }, coefficients, targets);
+    return;
+  }
+  const values = takePlanes(on.planes, n);
+  on.fromRgb(planes, values, n);
+  const sources = values.filter((_, c) => listed[c]);
+  const results = reach ? takePlanes(sources.length, n) : sources;
+  op.kernel({ ...place, planes: sources }, coefficients, results);
+  let k = 0;
+  on.toRgb(
+    values.map((plane, c) => (listed[c] ? results[k++] : plane)),
+    out,
+    n
+  );
+}
+
+/** Writes the base with the listed channels of the candidate into `out`. */
+function keepChannels(
+  base: Planes,
+  candidate: Planes,
+  out: Planes,
+  { on, listed }: PreparedStep,
+  n: number
+): void {
   const before = takePlanes(on.planes, n);
   const after = takePlanes(on.planes, n);
   on.fromRgb(base, before, n);
   on.fromRgb(candidate, after, n);
-  const joined = before.map((plane, p) => (keeps![p] ? after[p] : plane));
-  on.toRgb(joined, candidate, n);
+  on.toRgb(
+    before.map((plane, p) => (listed[p] ? after[p] : plane)),
+    out,
+    n
+  );
 }
 
 /** m of the step for each sample: opacity and the two tone limits, on the luminance of base and candidate. */
@@ -57,9 +139,13 @@ function amounts(
 ): Float32Array {
   const amount = takePlane(n).fill(opacity);
   const tones = takePlane(n);
-  fillChannel('lum', base, tones, n);
-  limit(amount, tones, under, n);
-  fillChannel('lum', candidate, tones, n);
-  limit(amount, tones, over, n);
+  for (const [planes, shape] of [
+    [base, under],
+    [candidate, over]
+  ] as const) {
+    if (isAllTones(shape)) continue;
+    fillChannel('lum', planes, tones, n);
+    limit(amount, tones, shape, n);
+  }
   return amount;
 }

@@ -1,25 +1,24 @@
 import { converter } from 'culori';
 import { describe, expect, it } from 'vitest';
 import { stepSchema, type Step } from '../document';
-import { randomStream } from '../random';
-import { buildPyramid, sharedSamples, type Frame } from '../raster/frame';
+import type { Frame } from '../raster/frame';
+import { floatFrame, noiseFrame as noise } from '../testing';
 import { tileRect, tilesIn, type Raster } from '../raster/raster';
 import type { Patch } from '../ops';
 import { evaluate, neededRect } from './evaluate';
-import { prepareSteps, type PreparedStep } from './prepare';
+import { Planner, type Plan, type PreparedStep } from './plan';
 import { quantize } from './quantize';
 
 const WIDTH = 601;
 const HEIGHT = 397;
 
-function noiseFrame(alpha = false): Frame {
-  const random = randomStream(3);
-  const channels = alpha ? 4 : 3;
-  const samples = sharedSamples('u16', WIDTH * HEIGHT * channels);
-  for (let i = 0; i < samples.length; i++) samples[i] = random() * 65536;
-  const levels = buildPyramid({ width: WIDTH, height: HEIGHT, samples }, channels);
-  return { width: WIDTH, height: HEIGHT, layout: 'rgb', alpha, sampleType: 'u16', levels, missing: 0 };
-}
+const noiseFrame = (alpha = false): Frame => noise(WIDTH, HEIGHT, alpha);
+const prepareSteps = (steps: readonly Step[]): readonly PreparedStep[] =>
+  new Planner(noiseFrame()).plan(steps).steps;
+const planOf = (frame: Frame, steps: readonly PreparedStep[] = []): Plan => ({
+  ...new Planner(frame).plan([]),
+  steps
+});
 
 const step = (more: object): Step => stepSchema.parse({ id: 's', op: 'mix', params: {}, ...more });
 const whole = { x: 0, y: 0, width: WIDTH, height: HEIGHT };
@@ -47,23 +46,23 @@ function meanOf(radius: number): PreparedStep {
       }
     });
   };
-  return { ...plain, op: { ...plain.op, kernel }, reach: radius };
+  return { ...plain, op: { ...plain.op, kernel }, reach: () => radius };
 }
 
 describe('the evaluator', () => {
   it('gives back every sample where nothing is done', () => {
     const frame = noiseFrame(true);
-    expect(samplesOf(evaluate(frame, [], 0, whole))).toEqual(new Uint16Array(frame.levels[0].samples));
+    expect(samplesOf(evaluate(planOf(frame), 0, whole))).toEqual(new Uint16Array(frame.levels[0].samples));
   });
 
   it('gives the same in one piece and in tiles, neighbours included', () => {
     const frame = noiseFrame();
     const warm = prepareSteps([step({ params: { model: 'lab', rows: { b: { b: 1, l: 0.1 } } } })]);
     const steps = [meanOf(3), ...warm, meanOf(2)];
-    const once = samplesOf(evaluate(frame, steps, 0, whole));
+    const once = samplesOf(evaluate(planOf(frame, steps), 0, whole));
     const tiled = new Uint16Array(once.length);
     for (const { column, row } of tilesIn(whole, WIDTH, HEIGHT)) {
-      quantize(evaluate(frame, steps, 0, tileRect(column, row, WIDTH, HEIGHT)), tiled, WIDTH);
+      quantize(evaluate(planOf(frame, steps), 0, tileRect(column, row, WIDTH, HEIGHT)), tiled, WIDTH);
     }
     expect(tiled).toEqual(once);
   });
@@ -76,10 +75,10 @@ describe('the evaluator', () => {
       meanOf(2)
     ];
     const rect = { x: 256, y: 0, width: 256, height: 256 };
-    const held = evaluate(frame, steps.slice(0, 1), 0, neededRect(frame, steps.slice(1), 0, rect));
+    const held = evaluate(planOf(frame, steps.slice(0, 1)), 0, neededRect(planOf(frame, steps), 1, 0, rect));
     const before = held.planes[0].slice();
-    const found = evaluate(frame, steps, 0, rect, { steps: 1, raster: held });
-    expect(found.planes).toEqual(evaluate(frame, steps, 0, rect).planes);
+    const found = evaluate(planOf(frame, steps), 0, rect, { steps: 1, raster: held });
+    expect(found.planes).toEqual(evaluate(planOf(frame, steps), 0, rect).planes);
     expect(held.planes[0]).toEqual(before);
   });
 
@@ -95,20 +94,8 @@ describe('the evaluator', () => {
 
 describe('a step', () => {
   const one = (colour: number[], more: object): number[] => {
-    const samples = sharedSamples('f32', 3);
-    samples.set(colour);
-    const levels = [{ width: 1, height: 1, samples }];
-    const frame: Frame = {
-      width: 1,
-      height: 1,
-      layout: 'rgb',
-      alpha: false,
-      sampleType: 'f32',
-      levels,
-      missing: 0
-    };
-    const steps = prepareSteps([step(more)]);
-    return evaluate(frame, steps, 0, { x: 0, y: 0, width: 1, height: 1 }).planes.map((p) => p[0]);
+    const plan = new Planner(floatFrame(1, 1, colour)).plan([step(more)]);
+    return evaluate(plan, 0, { x: 0, y: 0, width: 1, height: 1 }).planes.map((p) => p[0]);
   };
   const swap = { params: { rows: { r: { b: 1 }, b: { r: 1 } } } };
   const close = (found: number[], wanted: number[], digits = 5): void =>

@@ -1,8 +1,9 @@
-import { readRegion, type Frame } from '../raster/frame';
 import { closeArena, openArena } from '../kernels/arena';
+import { readRegion } from '../raster/frame';
+import { readTurned } from '../raster/turned';
 import { crop, grow, takeRaster, type Raster, type Rect } from '../raster/raster';
 import { applyStep } from './apply';
-import type { PreparedStep } from './prepare';
+import { planSize, type Plan, type PreparedStep } from './plan';
 
 /** Where an evaluation may begin: the raster after the first `steps` steps, over all that the rest will need. */
 export interface Held {
@@ -10,48 +11,53 @@ export interface Held {
   readonly raster: Raster;
 }
 
-/** Pixels around a region at `level` that `steps` need of their input. */
-const margin = (steps: readonly PreparedStep[], level: number): number =>
-  steps.reduce((sum, { reach }) => sum + Math.ceil(reach / 2 ** level), 0);
+/** Samples around a region at `level` that `steps` need of their input. */
+export const margin = (steps: readonly PreparedStep[], level: number): number =>
+  steps.reduce((sum, { reach }) => sum + reach(2 ** -level), 0);
 
-/** The rectangle of the input that the result of `steps` over `rect` depends on. */
-export function neededRect(frame: Frame, steps: readonly PreparedStep[], level: number, rect: Rect): Rect {
-  const { width, height } = frame.levels[level];
-  return grow(rect, margin(steps, level), width, height);
+/** The rectangle after the first `begin` steps that the result over `rect` depends on. */
+export function neededRect(plan: Plan, begin: number, level: number, rect: Rect): Rect {
+  const { width, height } = planSize(plan, level);
+  return grow(rect, margin(plan.steps.slice(begin), level), width, height);
 }
 
 /** Planes that an evaluation may need at once: base, candidate, two sets of a model, amounts, samples going out. */
-const PLANES = 28;
+const PLANES = 24;
 /** Further planes for each step that looks at its neighbours, whose result is cut out of its input. */
 const PLANES_A_CUT = 4;
+/** Where the arena would grow larger than this, planes are ordinary arrays. */
+const LARGEST_ARENA = 640 * 2 ** 20;
 
 /**
- * Computes the picture after `steps` over `rect`, in pixels of pyramid level `level` (0: full size), and hands it to
+ * Computes the picture of `plan` over `rect`, in pixels of pyramid level `level` (0: full size), and hands it to
  * `use`; the raster is gone when that returns. The result does not depend on how a picture is cut into regions.
  * @param held a raster to begin from; it is not written to
  */
 export function withEvaluated<T>(
-  frame: Frame,
-  steps: readonly PreparedStep[],
+  plan: Plan,
   level: number,
   rect: Rect,
   held: Held | null,
   use: (raster: Raster) => T
 ): T {
-  const { width, height } = frame.levels[level];
+  const { frame, steps } = plan;
+  const { width, height } = planSize(plan, level);
   const begin = held?.steps ?? 0;
-  const needed = held ? held.raster : neededRect(frame, steps, level, rect);
-  const cuts = steps.filter((step) => step.reach > 0).length;
-  const mark = openArena(needed.width * needed.height * 4 * (PLANES + PLANES_A_CUT * cuts));
+  const needed = held ? held.raster : neededRect(plan, 0, level, rect);
+  const cuts = Math.min(4, steps.slice(begin).filter((step) => step.reach(2 ** -level) > 0).length);
+  const bytes = needed.width * needed.height * 4 * (PLANES + PLANES_A_CUT * cuts);
+  const mark = openArena(Math.min(bytes, LARGEST_ARENA));
   try {
     let raster = takeRaster(needed, frame.alpha);
     if (held) {
       held.raster.planes.forEach((plane, c) => raster.planes[c].set(plane));
       if (held.raster.alpha) raster.alpha?.set(held.raster.alpha);
-    } else readRegion(frame, level, raster);
+    } else if (plan.plain) readRegion(frame, level, raster);
+    else readTurned(frame, plan.geometry, level, raster);
     for (let i = begin; i < steps.length; i++) {
-      applyStep(raster, steps[i]);
-      raster = crop(raster, grow(rect, margin(steps.slice(i + 1), level), width, height));
+      const part = grow(rect, margin(steps.slice(i + 1), level), width, height);
+      applyStep(raster, steps[i], level, part, frame.missing > 0);
+      raster = crop(raster, part);
     }
     return use(crop(raster, rect));
   } finally {
@@ -60,13 +66,8 @@ export function withEvaluated<T>(
 }
 
 /** The same as `withEvaluated`, as a raster that stays. */
-export const evaluate = (
-  frame: Frame,
-  steps: readonly PreparedStep[],
-  level: number,
-  rect: Rect,
-  held: Held | null = null
-): Raster => withEvaluated(frame, steps, level, rect, held, kept);
+export const evaluate = (plan: Plan, level: number, rect: Rect, held: Held | null = null): Raster =>
+  withEvaluated(plan, level, rect, held, kept);
 
 /** A copy outside the arena. */
 const kept = (raster: Raster): Raster => ({

@@ -1,16 +1,28 @@
-import { channelOf, fillChannel } from '../colour';
+import { channelOf, fillChannel, fillChannels } from '../colour';
 import { closeArena, inArena, openArena, simd, takeBytes, takePlane } from '../kernels/arena';
 import type { Raster } from '../raster/raster';
 
-/** What of a picture is shown: its colours, or one channel as a grey photograph. */
-export type View = 'colour' | { readonly channel: string };
+/**
+ * What of a picture is shown: its colours, one channel as a grey photograph, or where the listed channels are clipped
+ * (at their low end, their high end or both), hatched over the picture drained to dim grey.
+ */
+export type View = 'colour' | { readonly channel: string } | Clipping;
+export interface Clipping {
+  readonly clipped: readonly string[];
+  readonly ends: 'low' | 'high' | 'both';
+}
 
 /** The raster as 8-bit RGBA for the screen: clamped, missing samples black, ink as it lies on paper. */
 export function screenPixels(raster: Raster, view: View): Uint8ClampedArray<ArrayBuffer> {
   const n = raster.width * raster.height;
   const pixels = new Uint8ClampedArray(4 * n);
   const mark = openArena(0);
-  const planes = view === 'colour' ? raster.planes : channelPlanes(raster, view.channel, n);
+  const planes =
+    view === 'colour'
+      ? raster.planes
+      : 'channel' in view
+        ? channelPlanes(raster, view.channel, n)
+        : clippedPlanes(raster, view, n);
   const room = inArena(planes, raster.alpha ? [raster.alpha] : []) ? takeBytes(4 * n) : null;
   if (room) {
     const [red, green, blue] = planes.map((p) => p.byteOffset);
@@ -44,4 +56,31 @@ function channelPlanes(raster: Raster, id: string, n: number): Float32Array[] {
   fillChannel(id, raster.planes, plane, n);
   if (channelOf(id).ink) for (let i = 0; i < n; i++) plane[i] = 1 - plane[i];
   return [plane, plane, plane];
+}
+
+/** Stored values closer to an end than this count as clipped: half a step of 16 bit. */
+const AT_END = 0.5 / 65535;
+const HATCH = 4;
+const DIM = 0.3;
+
+/** White hatch where a sample is clipped high, dark hatch low, over the picture's lightness drained to dim grey. */
+function clippedPlanes(raster: Raster, { clipped, ends }: Clipping, n: number): Float32Array[] {
+  const grey = takePlane(n);
+  fillChannel('lum', raster.planes, grey, n);
+  const out = takePlane(n);
+  for (let i = 0; i < n; i++) out[i] = 0.12 + DIM * Math.min(1, Math.max(0, grey[i]));
+  const values = clipped.map(() => takePlane(n));
+  fillChannels(clipped, raster.planes, values, n);
+  for (const plane of values) {
+    for (let i = 0; i < n; i++) {
+      const low = ends !== 'high' && plane[i] <= AT_END;
+      const high = ends !== 'low' && plane[i] >= 1 - AT_END;
+      if (!low && !high) continue;
+      const x = raster.x + (i % raster.width);
+      const y = raster.y + Math.floor(i / raster.width);
+      const line = (x + y) % (2 * HATCH) < HATCH;
+      out[i] = high ? (line ? 1 : 0.75) : line ? 0 : 0.85;
+    }
+  }
+  return [out, out, out];
 }

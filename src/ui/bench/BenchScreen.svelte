@@ -1,6 +1,10 @@
 <script lang="ts">
+  import { InlineNotification } from 'carbon-components-svelte';
   import { Pane, PaneGroup, PaneResizer } from 'paneforge';
+  import { untrack } from 'svelte';
   import { tinykeys } from 'tinykeys';
+  import { modelOf } from '$core/colour';
+  import { actsOn, type Step } from '$core/document';
   import { pool } from '../services';
   import ExportPanel from '../shell/ExportPanel.svelte';
   import Header from '../shell/Header.svelte';
@@ -8,39 +12,58 @@
   import SaveProblem from '../shell/SaveProblem.svelte';
   import StatusLine from '../shell/StatusLine.svelte';
   import InPane from '../in-pane/InPane.svelte';
+  import Instruments from '../instruments/Instruments.svelte';
   import OutPane from '../out-pane/OutPane.svelte';
   import Path from '../path/Path.svelte';
   import type { Spot } from '../viewer/spot';
-  import { Viewport } from '../viewer/viewport.svelte';
   import WorkPane from '../work-pane/WorkPane.svelte';
+  import { BenchState } from './bench.svelte';
+  import { clipboardSteps, keepOnClipboard } from './clipboard';
   import { bindings, type Commands } from './keys';
-  import { BenchLayout, surrounds } from './layout.svelte';
-  import { Reader } from './reader.svelte';
+  import { surrounds } from './layout.svelte';
+  import { dropPin } from './pins';
   import type { Session } from './session.svelte';
+  import { duplicatePicture, pasteSteps, removeStep, stepsAsText, toggleStep } from './steps';
 
   let { session }: { session: Session } = $props();
 
-  const viewport = new Viewport();
+  const bench = new BenchState(
+    untrack(() => session),
+    pool
+  );
+  const { viewport, layout, reader, measurer } = bench;
   /** Widths to begin with, in CSS pixels: what a wider window has more goes to the picture. */
   const share = (pixels: number): number => (100 * pixels) / window.innerWidth;
   const inShare = share(Math.min(400, Math.max(280, window.innerWidth * 0.2)));
   const workShare = share(322);
-  const layout = new BenchLayout();
-  const reader = new Reader(pool);
-  let inTab = $state<'wall' | 'one' | 'before'>('wall');
-  let outTab = $state<'after' | 'end'>('after');
-  let channel = $state('rgb.g');
-  let original = $state(false);
+  const instrumentShare = (100 * 204) / Math.max(400, window.innerHeight - 152);
   let exporting = $state(false);
   let showingKeys = $state(false);
+  let adding = $state(false);
+  let problem = $state('');
   let computed = $state<number | null>(null);
 
-  $effect(() => {
-    viewport.picture = session.opened.frame;
+  const afterCount = $derived(bench.outTab === 'after' ? session.through : bench.steps.length);
+  const measured = $derived.by(() => {
+    const { hash, pins } = session.source(bench.steps);
+    return { hash, pins, steps: bench.steps, after: [session.before, afterCount] as const };
   });
+  $effect(() => reader.point(measured));
+  $effect(() => measurer.point(measured));
+
+  // The channel that is looked at follows the step: the first of its On.
   $effect(() => {
-    const after = outTab === 'after' ? session.through : session.active.length;
-    reader.point(session.hash, session.active, session.before, after);
+    const { stepId } = session;
+    untrack(() => {
+      bench.proposal = null;
+      bench.picking = null;
+      bench.clipping = null;
+      const step = session.step;
+      if (!step || stepId === null) return;
+      const { model, channels } = actsOn(step);
+      const first = modelOf(model).channels.find((c) => channels.includes(c.letter));
+      if (first && channels.length < modelOf(model).channels.length) bench.channel = first.id;
+    });
   });
 
   const commands: Commands = {
@@ -55,12 +78,35 @@
     pan: (x, y) => viewport.panBy((-x * viewport.view.width) / 8, (-y * viewport.view.height) / 8),
     foldIn: () => layout.set({ inFolded: !layout.inFolded }),
     foldWork: () => layout.set({ workFolded: !layout.workFolded }),
+    foldInstruments() {
+      if (layout.anyInstrument) layout.set({ instruments: [] });
+      else layout.set({ instruments: ['histogram', 'pins'] });
+    },
     step: (direction) => {
       const ids = [null, ...session.picture.steps.map((s) => s.id)];
       const next = ids.indexOf(session.stepId) + direction;
       if (next >= 0 && next < ids.length) session.select(ids[next]);
     },
-    original: (held) => (original = held)
+    original: (held) => (bench.original = held),
+    grey: () => (bench.grey = !bench.grey),
+    addStep: () => (adding = true),
+    dropPin() {
+      if (!reader.spot) return;
+      bench.pin = dropPin(session, reader.spot);
+      if (!layout.shows('pins')) layout.toggleInstrument('pins');
+    },
+    removeStep: () => session.step && removeStep(session, session.step),
+    toggleStep: () => session.step && toggleStep(session, session.step),
+    duplicatePicture: () => duplicatePicture(session),
+    picture: (direction) => {
+      const { pictures } = session.document;
+      const next = pictures[pictures.indexOf(session.picture) + direction];
+      if (next) void session.showPicture(next.id);
+    },
+    end() {
+      bench.picking = null;
+      bench.clipping = null;
+    }
   };
 
   const onSpot = (spot: Spot | null): void => reader.move(spot);
@@ -79,6 +125,37 @@
     return () => ends.forEach((end) => end());
   });
 
+  const inField = ({ target }: Event): boolean =>
+    target instanceof HTMLElement &&
+    target.closest('input:not([type="range"]), textarea, select, [role="dialog"]') !== null;
+
+  function copy(steps: readonly Step[]): string {
+    const text = stepsAsText(session.picture.name, steps);
+    keepOnClipboard(text);
+    return text;
+  }
+
+  function paste(text: string): void {
+    problem = '';
+    try {
+      pasteSteps(session, text);
+    } catch (error) {
+      problem = `${(error as Error).message.replace(/\.?$/, '.')} The path is as it was.`;
+    }
+  }
+
+  function oncopy(event: ClipboardEvent): void {
+    if (inField(event) || !session.step || window.getSelection()?.toString()) return;
+    event.preventDefault();
+    event.clipboardData?.setData('text/plain', copy([session.step]));
+  }
+
+  function onpaste(event: ClipboardEvent): void {
+    if (inField(event)) return;
+    event.preventDefault();
+    paste(event.clipboardData?.getData('text/plain') || clipboardSteps());
+  }
+
   function saveNow(): void {
     void session.flush();
   }
@@ -90,31 +167,61 @@
 </script>
 
 <svelte:head><title>{session.document.name} · Kromba</title></svelte:head>
-<svelte:window {onbeforeunload} onpagehide={saveNow} onblur={() => (original = false)} />
-<svelte:document onvisibilitychange={saveNow} />
+<svelte:window {onbeforeunload} onpagehide={saveNow} onblur={() => (bench.original = false)} />
+<svelte:document onvisibilitychange={saveNow} {oncopy} {onpaste} />
 
 <div class="bench" style:--k-stage={surrounds[layout.surround]}>
-  <Header {session} {commands} {layout} {original} />
+  <Header {session} {commands} {layout} original={bench.original} />
   <main>
-    <Path {session} />
+    <Path {session} {bench} bind:adding oncopy={copy} onpaste={() => paste(clipboardSteps())} />
     <PaneGroup direction="horizontal" autoSaveId="kromba-panes" class="panes">
       {#if !layout.inFolded}
         <Pane id="in" order={1} defaultSize={inShare} minSize={10}>
-          <InPane {session} {viewport} bind:tab={inTab} bind:channel {onSpot} />
+          <InPane {session} {bench} {onSpot} />
         </Pane>
         <PaneResizer class="splitter" aria-label="Width of In" />
       {/if}
       {#if !layout.workFolded}
         <Pane id="work" order={2} defaultSize={workShare} minSize={share(290)} maxSize={45}>
-          <WorkPane {session} />
+          <WorkPane {session} {bench} />
         </Pane>
         <PaneResizer class="splitter" aria-label="Width of Work" />
       {/if}
       <Pane id="out" order={3} defaultSize={100 - inShare - workShare} minSize={20}>
-        <OutPane {session} {viewport} bind:tab={outTab} {original} {onSpot} {onSettled} />
+        <PaneGroup direction="vertical" autoSaveId="kromba-instruments">
+          <Pane id="picture" order={1} defaultSize={100 - instrumentShare} minSize={30}>
+            <OutPane {session} {bench} {onSpot} {onSettled} />
+          </Pane>
+          {#if layout.anyInstrument}
+            <PaneResizer class="splitter across" aria-label="Height of the instruments" />
+            <Pane id="instruments" order={2} defaultSize={instrumentShare} minSize={12} maxSize={60}>
+              <Instruments {session} {bench} />
+            </Pane>
+          {/if}
+        </PaneGroup>
       </Pane>
     </PaneGroup>
-    <SaveProblem {session} />
+    <div class="problems">
+      {#if problem}
+        <InlineNotification
+          lowContrast
+          kind="error"
+          title="Nothing was pasted."
+          subtitle={problem}
+          on:close={() => (problem = '')}
+        />
+      {/if}
+      {#if session.pictureProblem}
+        <InlineNotification
+          lowContrast
+          kind="error"
+          title="Another picture was asked for."
+          subtitle={session.pictureProblem}
+          on:close={() => (session.pictureProblem = '')}
+        />
+      {/if}
+      <SaveProblem {session} />
+    </div>
   </main>
   <StatusLine {session} {reader} {viewport} {computed} />
 </div>
@@ -140,8 +247,17 @@
     background: #111;
     cursor: col-resize;
   }
+  .bench :global(.splitter.across) {
+    width: auto;
+    height: 5px;
+    cursor: row-resize;
+  }
   .bench :global(.splitter:hover),
   .bench :global(.splitter:focus-visible) {
     background: var(--k-bone-dim);
+  }
+  .problems :global(.bx--inline-notification) {
+    max-width: none;
+    margin: 0;
   }
 </style>

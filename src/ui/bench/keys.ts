@@ -14,6 +14,16 @@ export interface Commands {
   foldWork(): void;
   step(direction: 1 | -1): void;
   original(held: boolean): void;
+  foldInstruments(): void;
+  grey(): void;
+  addStep(): void;
+  dropPin(): void;
+  removeStep(): void;
+  toggleStep(): void;
+  duplicatePicture(): void;
+  picture(direction: 1 | -1): void;
+  /** Ends what is going on: picking, a proposal. */
+  end(): void;
 }
 
 type Keys = Record<string, (event: KeyboardEvent) => void>;
@@ -30,7 +40,16 @@ export const keyList: readonly [keys: string, does: string][] = [
   ['Wheel', 'Zoom about the pointer'],
   ['Double-click', 'On the picture: 1:1 there, or back to the whole'],
   [',  .', 'Previous, next step'],
-  ['I  W', 'Fold In, fold Work'],
+  ['A', 'Add a step'],
+  ['X', 'Switch the selected step off or on'],
+  ['Alt ← →', 'On a step of the path: move it'],
+  ['Delete', 'Remove the selected step'],
+  ['Ctrl C  Ctrl V', 'Copy the selected step, paste steps after it; from document to document too'],
+  ['P', 'Drop a pin under the pointer'],
+  ['G', 'See the channel as greys in Out, or the colours'],
+  ['D', 'Duplicate the picture: a version'],
+  ['Page Up  Page Down', 'From picture to picture'],
+  ['I  W  H', 'Fold In, Work, the instruments'],
   ['E', 'Export'],
   ['Arrows in a number', 'One up or down; with Shift ten'],
   ['?', 'This list']
@@ -105,6 +124,18 @@ export function bindings(commands: Commands): { down: Keys; up: Keys } {
       ArrowDown: pan(0, 1),
       Comma: plain(() => commands.step(-1)),
       Period: plain(() => commands.step(1)),
+      KeyA: letter(commands.addStep),
+      KeyX: letter(commands.toggleStep),
+      KeyP: letter(commands.dropPin),
+      KeyG: letter(commands.grey),
+      KeyD: letter(commands.duplicatePicture),
+      KeyH: letter(commands.foldInstruments),
+      PageUp: plain(() => commands.picture(-1)),
+      PageDown: plain(() => commands.picture(1)),
+      Delete: plain(commands.removeStep),
+      Escape: (event) => {
+        if (!inDialog(event)) commands.end();
+      },
       KeyI: letter(commands.foldIn),
       KeyW: letter(commands.foldWork),
       KeyE: letter(commands.export),

@@ -4,16 +4,30 @@ import { z } from 'zod';
 const layoutSchema = z.object({
   inFolded: z.boolean(),
   workFolded: z.boolean(),
-  surround: z.enum(['dark', 'middle', 'light'])
+  surround: z.enum(['dark', 'middle', 'light']),
+  instruments: z.array(z.enum(['histogram', 'pins', 'plane'])),
+  histogramOf: z.string(),
+  histogramLog: z.boolean(),
+  pinsIn: z.enum(['rgb', 'lab', 'cmyk', 'hsv', 'lch'])
 });
+export type Instrument = Layout['instruments'][number];
 type Layout = z.infer<typeof layoutSchema>;
 
 const KEY = 'kromba-bench';
-const usual: Layout = { inFolded: false, workFolded: false, surround: 'dark' };
+const usual: Layout = {
+  inFolded: false,
+  workFolded: false,
+  surround: 'dark',
+  instruments: ['histogram', 'pins'],
+  histogramOf: 'rgb',
+  histogramLog: false,
+  pinsIn: 'rgb'
+};
 
 function remembered(): Layout {
   try {
-    const result = layoutSchema.safeParse(JSON.parse(localStorage.getItem(KEY) ?? ''));
+    const kept = JSON.parse(localStorage.getItem(KEY) ?? '') as object;
+    const result = layoutSchema.safeParse({ ...usual, ...kept });
     return result.success ? result.data : usual;
   } catch {
     return usual;
@@ -34,6 +48,32 @@ export class BenchLayout {
   }
   get surround(): Layout['surround'] {
     return this.value.surround;
+  }
+
+  get histogramOf(): string {
+    return this.value.histogramOf;
+  }
+  get histogramLog(): boolean {
+    return this.value.histogramLog;
+  }
+  get pinsIn(): Layout['pinsIn'] {
+    return this.value.pinsIn;
+  }
+  get anyInstrument(): boolean {
+    return this.value.instruments.length > 0;
+  }
+
+  shows(instrument: Instrument): boolean {
+    return this.value.instruments.includes(instrument);
+  }
+
+  toggleInstrument(instrument: Instrument): void {
+    const { instruments } = this.value;
+    this.set({
+      instruments: instruments.includes(instrument)
+        ? instruments.filter((i) => i !== instrument)
+        : [...instruments, instrument]
+    });
   }
 
   set(change: Partial<Layout>): void {

@@ -1,48 +1,43 @@
-import type { Step } from '$core/document';
 import type { Pool } from '$engine/pool';
+import { Newest } from './newest';
+import type { Shown } from '../viewer/tiles';
 import type { Spot } from '../viewer/spot';
+
+/** A path over its frame, and the step counts before and after the selected step. */
+export type Measurable = Pick<Shown, 'hash' | 'steps' | 'pins'> & { after: readonly [number, number] };
 
 /** Reads the picture under the pointer before and after the selected step; one request at a time, the newest. */
 export class Reader {
   spot = $state.raw<Spot | null>(null);
   /** Coded RGB in and out. */
-  values = $state.raw<readonly [number[], number[]] | null>(null);
-  private source: { hash: string; steps: readonly Step[]; after: [number, number] } | null = null;
-  private busy = false;
-  private again = false;
+  values = $state.raw<readonly [readonly number[], readonly number[]] | null>(null);
+  private source: Measurable | null = null;
+  private readonly newest = new Newest();
 
   constructor(private readonly pool: Pool) {}
 
-  point(hash: string, steps: readonly Step[], before: number, after: number): void {
-    this.source = { hash, steps, after: [before, after] };
-    void this.read();
+  point(source: Measurable): void {
+    this.source = source;
+    this.read();
   }
 
   move(spot: Spot | null): void {
     // The last spot stays readable while the pointer is elsewhere.
-    if (!spot || (spot.x === this.spot?.x && spot.y === this.spot.y)) return;
+    if (!spot || (spot.x === this.spot?.x && spot.y === this.spot?.y)) return;
     this.spot = spot;
-    void this.read();
+    this.read();
   }
 
-  private async read(): Promise<void> {
+  private read(): void {
     const { spot, source } = this;
     if (!spot || !source) return;
-    if (this.busy) {
-      this.again = true;
-      return;
-    }
-    this.busy = true;
-    try {
-      const ask = { frame: source.hash, steps: source.steps, x: spot.x, y: spot.y, after: source.after };
-      const [before, after] = await this.pool.run('read', ask, { priority: 0 });
-      this.values = [before, after];
-    } finally {
-      this.busy = false;
-    }
-    if (this.again) {
-      this.again = false;
-      await this.read();
-    }
+    this.newest.ask(async () => {
+      const { hash, steps, pins, after } = source;
+      const places = [{ ...spot.onFrame, size: 1 }];
+      const ask = { frame: hash, steps, pins, places, after };
+      const { values } = await this.pool.run('read', ask, { priority: 0 });
+      const [[before], [out]] = values;
+      this.values = before && out ? [before, out] : null;
+    });
   }
 }

@@ -1,10 +1,12 @@
-import { headFrame, type KrombaDocument, type Picture, type Step } from '$core/document';
+import { headFrame, type KrombaDocument, type Picture, type Pin, type Step } from '$core/document';
 import { change, redone, undone, type HistoryEntry, type Recipe } from '$core/document/history';
+import { pictureGeometry, readsPins } from '$core/path/plan';
 import type { Library, StoredDocument } from '$storage/library';
 import { renewThumbnail } from '../add-document';
 import type { Shown } from '../viewer/tiles';
 import { keepFrames, openFrame, type OpenFrame } from '../services';
 
+const NO_PINS: readonly Pin[] = [];
 const SAVE_AFTER = 250;
 const THUMBNAIL_AFTER = 1500;
 /** Repeated steps on one field within this time are one entry of the history. */
@@ -12,12 +14,35 @@ const SAME_GESTURE = 1200;
 
 export type SaveState = 'saved' | 'saving' | 'failed';
 
+/** Opens the frame at a picture's head. @throws Error in words for a person; FileError */
+async function openHead(
+  library: Library,
+  stored: StoredDocument,
+  document: KrombaDocument,
+  picture: Picture,
+  signal?: AbortSignal
+): Promise<{ hash: string; opened: OpenFrame }> {
+  const frame = headFrame(document, picture);
+  const hash = stored.files[frame.id];
+  const content = async (): Promise<Uint8Array> => {
+    const bytes = await library.file(hash);
+    if (!bytes) throw new Error(`The file “${frame.file}” is missing from this browser’s storage.`);
+    return bytes;
+  };
+  return { hash, opened: await openFrame(hash, content, signal) };
+}
+
 /** One document being worked on: its history, what is selected, and its way into the library. */
 export class Session {
   document = $state.raw<KrombaDocument>(null as unknown as KrombaDocument);
   saveState = $state<SaveState>('saved');
   /** Why the last save failed, in words for a person. */
   saveProblem = $state('');
+  /** Why a picture of the document can't be shown, in words for a person. */
+  pictureProblem = $state('');
+  /** Content hash of the frame that the picture stands on, and the frame itself. */
+  hash = $state('');
+  opened = $state.raw<OpenFrame>(null as unknown as OpenFrame);
   /** The selected step; null is the head. */
   stepId = $state<string | null>(null);
   private pictureId = $state('');
@@ -48,9 +73,11 @@ export class Session {
     private readonly library: Library,
     private stored: StoredDocument,
     history: readonly HistoryEntry[],
-    readonly hash: string,
-    readonly opened: OpenFrame
+    hash: string,
+    opened: OpenFrame
   ) {
+    this.hash = hash;
+    this.opened = opened;
     this.document = stored.document;
     this.history = history;
     this.position = stored.position;
@@ -66,15 +93,8 @@ export class Session {
     const { document } = stored;
     const picture = document.pictures.find((p) => p.id === stored.selection?.picture) ?? document.pictures[0];
     if (!picture) throw new Error(`“${document.name}” holds no picture.`);
-    const frame = headFrame(document, picture);
-    const hash = stored.files[frame.id];
-    keepFrames([hash]);
-    const content = async (): Promise<Uint8Array> => {
-      const bytes = await library.file(hash);
-      if (!bytes) throw new Error(`The file “${frame.file}” is missing from this browser’s storage.`);
-      return bytes;
-    };
-    const opened = await openFrame(hash, content, signal);
+    keepFrames([stored.files[headFrame(document, picture).id]]);
+    const { hash, opened } = await openHead(library, stored, document, picture, signal);
     return new Session(library, stored, history, hash, opened);
   }
 
@@ -86,7 +106,36 @@ export class Session {
 
   /** What a view of the picture after `steps` shows; the steps before the selected one are held. */
   source(steps: readonly Step[]): Omit<Shown, 'view'> {
-    return { hash: this.hash, frame: this.opened.frame, steps, hold: Math.min(this.before, steps.length) };
+    const { frame } = this.opened;
+    return {
+      hash: this.hash,
+      frame,
+      steps,
+      hold: Math.min(this.before, steps.length),
+      pins: readsPins(steps) ? this.document.pins : NO_PINS,
+      geometry: pictureGeometry(frame, steps)
+    };
+  }
+
+  /** Goes to another picture of the document, with its last step selected; its frame is opened where it has another. */
+  async showPicture(id: string, stepId?: string | null): Promise<void> {
+    const { document } = this;
+    const picture = document.pictures.find((p) => p.id === id);
+    if (!picture || id === this.picture.id) return;
+    this.pictureProblem = '';
+    if (headFrame(document, picture).id !== headFrame(document, this.picture).id) {
+      try {
+        const head = await openHead(this.library, this.stored, document, picture);
+        this.hash = head.hash;
+        this.opened = head.opened;
+        keepFrames([head.hash]);
+      } catch (error) {
+        this.pictureProblem = `“${picture.name}” can’t be shown: ${(error as Error).message} The picture before it stays.`;
+        return;
+      }
+    }
+    this.pictureId = id;
+    this.select(stepId === undefined ? (picture.steps.at(-1)?.id ?? null) : stepId);
   }
 
   select(stepId: string | null): void {

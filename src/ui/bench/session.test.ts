@@ -12,7 +12,20 @@ vi.mock('../services', () => ({
   openFrame: vi.fn(() => Promise.resolve({ frame: { width: 4, height: 3 }, notices: [], bytes: 9 }))
 }));
 const { Session } = await import('./session.svelte');
-const { addMix, removeStep, toggleStep } = await import('./steps');
+const {
+  addStep,
+  duplicatePicture,
+  duplicateStep,
+  moveStep,
+  orderSteps,
+  pasteSteps,
+  removePicture,
+  removeStep,
+  renameStep,
+  stepsAsText,
+  toggleStep
+} = await import('./steps');
+const { changePin, dropPin, removePin } = await import('./pins');
 
 const stored: StoredDocument = {
   id: 'd1',
@@ -138,7 +151,7 @@ describe('a session', () => {
 
   it('adds, switches and removes steps, with the counts that the panes need', async () => {
     const session = await open();
-    addMix(session);
+    addStep(session, 'mix');
     expect(session.picture.steps).toHaveLength(2);
     expect([session.before, session.through, session.active.length]).toEqual([1, 2, 2]);
     toggleStep(session, session.picture.steps[0]);
@@ -161,5 +174,64 @@ describe('a session', () => {
     await expect(open()).rejects.toThrow('The file “jug.png” is missing from this browser’s storage.');
     const elsewhere = Session.open(library, 'd2', new AbortController().signal);
     await expect(elsewhere).rejects.toThrow('not in this browser');
+  });
+
+  it('keeps steps that move pixels in front, wherever they are put', async () => {
+    const session = await open();
+    addStep(session, 'blur');
+    addStep(session, 'straighten');
+    const names = (): string[] => session.picture.steps.map((s) => s.op);
+    expect(names()).toEqual(['straighten', 'mix', 'blur']);
+    const [straighten, mix, blur] = session.picture.steps;
+    moveStep(session, straighten, 1);
+    expect(names()).toEqual(['straighten', 'mix', 'blur']);
+    orderSteps(session, [blur.id, straighten.id, mix.id]);
+    expect(names()).toEqual(['straighten', 'blur', 'mix']);
+    session.undo();
+    expect(names()).toEqual(['straighten', 'mix', 'blur']);
+  });
+
+  it('copies a path as text and pastes it with ids of its own', async () => {
+    const session = await open();
+    addStep(session, 'tint');
+    renameStep(session, session.step!, '  sepia ');
+    const text = stepsAsText('Jug', session.picture.steps);
+    expect(pasteSteps(session, text)).toBe(2);
+    const { steps } = session.picture;
+    expect(steps.map((s) => s.name ?? s.op)).toEqual(['mix', 'sepia', 'mix', 'sepia']);
+    expect(new Set(steps.map((s) => s.id)).size).toBe(4);
+    duplicateStep(session, steps[1]);
+    expect(session.step?.name).toBe('sepia');
+    expect(() => pasteSteps(session, 'a list of things')).toThrow('The clipboard holds no steps.');
+    const bad = text.replace('"saturation":25', '"saturation":2500');
+    expect(() => pasteSteps(session, bad)).toThrow('$.steps[1].params.saturation: must be at most 100 %');
+    expect(session.picture.steps).toHaveLength(5);
+  });
+
+  it('makes versions of a picture and takes them away again', async () => {
+    const session = await open();
+    duplicatePicture(session);
+    duplicatePicture(session);
+    expect(session.document.pictures.map((p) => p.name)).toEqual(['Jug', 'Jug, version 2', 'Jug, version 3']);
+    expect(session.picture.name).toBe('Jug, version 3');
+    setRow(session, 0.7);
+    await session.showPicture('p1');
+    expect(weight(session)).toBeUndefined();
+    await removePicture(session, 'p1');
+    expect(session.document.pictures).toHaveLength(2);
+    expect(session.picture.name).toBe('Jug, version 2');
+  });
+
+  it('drops, changes and removes pins, each once in the history', async () => {
+    const session = await open();
+    const id = dropPin(session, { x: 3, y: 2, onFrame: { x: 3.5, y: 2.5 } }, 'want');
+    expect(session.document.pins[0]).toMatchObject({ id, name: 'pin 1', x: 3, y: 2, role: 'want' });
+    for (const x of [4, 5, 6]) changePin(session, id, 'Move a pin', { x }, 'move');
+    session.undo();
+    expect(session.document.pins[0].x).toBe(3);
+    removePin(session, id);
+    expect(session.document.pins).toEqual([]);
+    session.undo();
+    expect(session.document.pins).toHaveLength(1);
   });
 });

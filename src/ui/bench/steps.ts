@@ -1,19 +1,42 @@
-import type { Step } from '$core/document';
-import { stepSchema } from '$core/document';
+import { z } from 'zod';
+import { parseLook, stepSchema, type Picture, type Step } from '$core/document';
+import { findOp, opOf } from '$core/ops';
 import type { Session } from './session.svelte';
 
-/** A new mix that changes nothing, with an id of its own. */
-const newMix = (): Step =>
-  stepSchema.parse({ id: `s-${crypto.randomUUID().slice(0, 8)}`, op: 'mix', params: {} });
+const newId = (kind: 's' | 'p' | 'n'): string => `${kind}-${crypto.randomUUID().slice(0, 8)}`;
 
-/** Puts a mix after the selected step and selects it. */
-export function addMix(session: Session): void {
-  const step = newMix();
-  const { picture, step: selected } = session;
-  const at = selected ? picture.steps.indexOf(selected) + 1 : 0;
-  session.change('Add a mix', (draft) => {
-    draft.pictures.find((p) => p.id === picture.id)?.steps.splice(at, 0, step);
+const isMoving = ({ op }: { op: string }): boolean => findOp(op)?.kind === 'geometry';
+
+/** What a new step of some ops begins with, where the plain default is not what a person would reach for first. */
+const beginnings: Readonly<Record<string, Partial<Step>>> = {
+  sharpen: { on: { model: 'lab', channels: ['l'] } },
+  local: { on: { model: 'lab', channels: ['l'] } },
+  smooth: { on: { model: 'lab', channels: ['a', 'b'] } },
+  detail: { blend: { mode: 'luminosity', opacity: 1, under: [0, 0, 1, 1], over: [0, 0, 1, 1] } }
+};
+
+/** Where a step may stand: those that move pixels before all others. */
+function placeFor(steps: readonly Step[], op: string, wanted: number): number {
+  const moving = steps.filter(isMoving).length;
+  return isMoving({ op }) ? Math.min(wanted, moving) : Math.max(wanted, moving);
+}
+
+function changePath(session: Session, label: string, change: (steps: Step[]) => void): void {
+  const { id } = session.picture;
+  session.change(label, (draft) => {
+    const picture = draft.pictures.find((p) => p.id === id);
+    if (picture) change(picture.steps as Step[]);
   });
+}
+
+/** Where the next step goes: behind the selected one. */
+const behindSelected = ({ picture, step }: Session): number => (step ? picture.steps.indexOf(step) + 1 : 0);
+
+/** Puts a step of `op` that is set to its beginning behind the selected one, and selects it. */
+export function addStep(session: Session, op: string): void {
+  const step = stepSchema.parse({ id: newId('s'), op, params: {}, ...beginnings[op] });
+  const at = placeFor(session.picture.steps, op, behindSelected(session));
+  changePath(session, `Add ${opOf(op).title.toLowerCase()}`, (steps) => void steps.splice(at, 0, step));
   session.select(step.id);
 }
 
@@ -21,16 +44,127 @@ export function addMix(session: Session): void {
 export function removeStep(session: Session, step: Step): void {
   const { picture } = session;
   const at = picture.steps.indexOf(step);
-  session.change('Remove a step', (draft) => {
-    draft.pictures.find((p) => p.id === picture.id)?.steps.splice(at, 1);
-  });
+  changePath(session, 'Remove a step', (steps) => void steps.splice(at, 1));
   session.select(picture.steps[at - 1]?.id ?? null);
 }
 
+export function duplicateStep(session: Session, step: Step): void {
+  const at = session.picture.steps.indexOf(step) + 1;
+  const copy = { ...(JSON.parse(JSON.stringify(step)) as Step), id: newId('s') };
+  changePath(session, 'Duplicate a step', (steps) => void steps.splice(at, 0, copy));
+  session.select(copy.id);
+}
+
+export function renameStep(session: Session, step: Step, name: string): void {
+  const trimmed = name.trim().slice(0, 200);
+  changePath(session, 'Rename a step', (steps) => {
+    const found = steps.find((s) => s.id === step.id);
+    if (!found) return;
+    if (trimmed) found.name = trimmed;
+    else delete found.name;
+  });
+}
+
 export function toggleStep(session: Session, step: Step): void {
-  const { id } = session.picture;
-  session.change(step.enabled ? 'Switch a step off' : 'Switch a step on', (draft) => {
-    const found = draft.pictures.find((p) => p.id === id)?.steps.find((s) => s.id === step.id);
+  changePath(session, step.enabled ? 'Switch a step off' : 'Switch a step on', (steps) => {
+    const found = steps.find((s) => s.id === step.id);
     if (found) found.enabled = !step.enabled;
   });
+}
+
+/** Puts the steps in the order of `ids`; those that move pixels stay in front. */
+export function orderSteps(session: Session, ids: readonly string[]): void {
+  const { steps } = session.picture;
+  const ordered = ids.flatMap((id) => steps.filter((s) => s.id === id));
+  const next = [...ordered.filter(isMoving), ...ordered.filter((s) => !isMoving(s))];
+  if (next.length !== steps.length || next.every((s, i) => s === steps[i])) return;
+  changePath(session, 'Move a step', (draft) => {
+    const by = new Map(draft.map((s) => [s.id, s]));
+    draft.splice(0, draft.length, ...next.map((s) => by.get(s.id)!));
+  });
+}
+
+/** Moves a step one place towards the head or the end. */
+export function moveStep(session: Session, step: Step, by: 1 | -1): void {
+  const ids = session.picture.steps.map((s) => s.id);
+  const at = ids.indexOf(step.id);
+  const to = at + by;
+  if (to < 0 || to >= ids.length) return;
+  [ids[at], ids[to]] = [ids[to], ids[at]];
+  orderSteps(session, ids);
+}
+
+/** Steps as text that can be pasted into another document: a look. */
+export const stepsAsText = (name: string, steps: readonly Step[]): string =>
+  JSON.stringify({ kromba: 1, kind: 'look', name, steps });
+
+const textSchema = z.string().transform((text, context) => {
+  try {
+    return JSON.parse(text) as unknown;
+  } catch {
+    context.addIssue({ code: 'custom', message: 'no JSON' });
+    return z.NEVER;
+  }
+});
+
+/**
+ * Puts copied steps behind the selected one.
+ * @returns how many
+ * @throws DocumentError for a look that can't be read; Error for text that is no look at all
+ */
+export function pasteSteps(session: Session, text: string): number {
+  const json = textSchema.safeParse(text);
+  if (!json.success || (json.data as { kind?: unknown } | null)?.kind !== 'look') {
+    throw new Error('The clipboard holds no steps. Copy a step of a path first.');
+  }
+  const look = parseLook(json.data);
+  const fresh = look.steps.map((step) => ({ ...step, id: newId('s') }));
+  const at = behindSelected(session);
+  changePath(session, fresh.length === 1 ? 'Paste a step' : `Paste ${fresh.length} steps`, (steps) => {
+    const moving = fresh.filter(isMoving);
+    const others = fresh.filter((s) => !isMoving(s));
+    const front = steps.filter(isMoving).length;
+    steps.splice(Math.max(at, front), 0, ...others);
+    steps.splice(Math.min(at, front), 0, ...moving);
+  });
+  session.select(fresh.at(-1)?.id ?? null);
+  return fresh.length;
+}
+
+/** A name that no other picture of the document has. */
+function freeName(pictures: readonly Picture[], name: string): string {
+  const base = name.replace(/, version \d+$/, '');
+  for (let i = 2; ; i++) {
+    const next = `${base}, version ${i}`;
+    if (!pictures.some((p) => p.name === next)) return next;
+  }
+}
+
+/** A version: the same head and path under a new name, shown at once. */
+export function duplicatePicture(session: Session): void {
+  const { picture, document } = session;
+  const copy = { ...(JSON.parse(JSON.stringify(picture)) as Picture), id: newId('p') };
+  copy.name = freeName(document.pictures, picture.name);
+  const at = document.pictures.indexOf(picture) + 1;
+  const selected = picture.steps.findIndex((s) => s.id === session.stepId);
+  session.change('Duplicate the picture', (draft) => void draft.pictures.splice(at, 0, copy));
+  void session.showPicture(copy.id, copy.steps[selected]?.id ?? null);
+}
+
+export function renamePicture(session: Session, id: string, name: string): void {
+  const trimmed = name.trim().slice(0, 200);
+  if (!trimmed) return;
+  session.change('Rename a picture', (draft) => {
+    const found = draft.pictures.find((p) => p.id === id);
+    if (found) found.name = trimmed;
+  });
+}
+
+export async function removePicture(session: Session, id: string): Promise<void> {
+  const { pictures } = session.document;
+  if (pictures.length < 2) return;
+  const at = pictures.findIndex((p) => p.id === id);
+  if (id === session.picture.id) await session.showPicture((pictures[at + 1] ?? pictures[at - 1]).id);
+  if (id === session.picture.id) return;
+  session.change('Remove a picture', (draft) => void draft.pictures.splice(at, 1));
 }

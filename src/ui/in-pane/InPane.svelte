@@ -1,25 +1,23 @@
 <script lang="ts">
   import { channelOf } from '$core/colour';
   import type { View } from '$core/path/view';
+  import type { BenchState } from '../bench/bench.svelte';
   import type { Session } from '../bench/session.svelte';
   import PictureView from '../viewer/PictureView.svelte';
   import type { Spot } from '../viewer/spot';
-  import type { Viewport } from '../viewer/viewport.svelte';
   import Tabs from '../shell/Tabs.svelte';
   import Wall from './Wall.svelte';
 
-  type Tab = 'wall' | 'one' | 'before';
   interface Props {
     session: Session;
-    viewport: Viewport;
-    tab: Tab;
-    channel: string;
+    bench: BenchState;
     onSpot: (spot: Spot | null) => void;
   }
-  let { session, viewport, tab = $bindable(), channel = $bindable(), onSpot }: Props = $props();
+  let { session, bench, onSpot }: Props = $props();
 
+  const { viewport } = $derived(bench);
   const source = $derived(session.source(session.active.slice(0, session.before)));
-  const view = $derived<View>(tab === 'before' ? 'colour' : { channel });
+  const view = $derived<View>(bench.inTab === 'before' ? 'colour' : { channel: bench.channel });
   const tabs = [
     { id: 'wall', title: 'Wall' },
     { id: 'one', title: 'One' },
@@ -27,26 +25,38 @@
   ] as const;
 
   function showOne(id: string): void {
-    channel = id;
-    tab = 'one';
+    bench.channel = id;
+    bench.inTab = 'one';
   }
 </script>
 
 <section class="pane" aria-label="In: what comes into the selected step">
-  <Tabs title="In" {tabs} bind:value={tab}>
-    {#if tab === 'one'}<span class="quiet">{channelOf(channel).sign} · {channelOf(channel).name}</span>{/if}
+  <Tabs title="In" {tabs} bind:value={bench.inTab}>
+    {#if bench.inTab === 'one'}<span class="quiet"
+        >{channelOf(bench.channel).sign} · {channelOf(bench.channel).name}</span
+      >{/if}
   </Tabs>
-  {#if tab === 'wall'}
-    <Wall {source} {viewport} {channel} onchoose={(id) => (channel = id)} onopen={showOne} {onSpot} />
+  {#if bench.inTab === 'wall'}
+    <Wall
+      {source}
+      {viewport}
+      channel={bench.channel}
+      onchoose={(id) => (bench.channel = id)}
+      onopen={showOne}
+      {onSpot}
+    />
   {:else}
     <div class="one">
       <PictureView
         shown={{ ...source, view }}
         {viewport}
         role="twin"
-        label={tab === 'before' ? 'Picture before the step' : `Channel ${channelOf(channel).name}`}
+        label={bench.inTab === 'before'
+          ? 'Picture before the step'
+          : `Channel ${channelOf(bench.channel).name}`}
         priority={2}
         {onSpot}
+        onPick={bench.picking ? (spot) => bench.picking?.pick(spot) : undefined}
       />
     </div>
   {/if}

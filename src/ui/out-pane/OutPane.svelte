@@ -1,27 +1,60 @@
 <script lang="ts">
   import Maximize from 'carbon-icons-svelte/lib/Maximize.svelte';
+  import { channelOf } from '$core/colour';
+  import type { Step } from '$core/document';
+  import type { StraightenParams } from '$core/ops/straighten';
+  import { uncropped } from '$core/ops/straighten';
+  import { pictureGeometry } from '$core/path/plan';
+  import type { View } from '$core/path/view';
+  import type { BenchState } from '../bench/bench.svelte';
   import type { Session } from '../bench/session.svelte';
   import Tabs from '../shell/Tabs.svelte';
   import PictureView from '../viewer/PictureView.svelte';
   import type { Spot } from '../viewer/spot';
-  import type { Viewport } from '../viewer/viewport.svelte';
+  import PinsLayer from './PinsLayer.svelte';
+  import StraightenLayer from './StraightenLayer.svelte';
 
-  type Tab = 'after' | 'end';
   interface Props {
     session: Session;
-    viewport: Viewport;
-    tab: Tab;
-    /** While true, the picture as it came is shown. */
-    original: boolean;
+    bench: BenchState;
     onSpot: (spot: Spot | null) => void;
     onSettled: (milliseconds: number) => void;
   }
-  let { session, viewport, tab = $bindable(), original, onSpot, onSettled }: Props = $props();
+  let { session, bench, onSpot, onSettled }: Props = $props();
 
-  const steps = $derived(
-    original ? [] : tab === 'after' ? session.active.slice(0, session.through) : session.active
+  const { viewport } = $derived(bench);
+  const straightening = $derived(
+    session.step?.op === 'straighten' && session.step.enabled && bench.outTab === 'after' && !bench.original
+      ? session.step
+      : null
   );
-  const shown = $derived({ ...session.source(steps), view: 'colour' as const });
+  /** While it is worked on, a straighten step is shown uncropped, and the picture before it for its corners. */
+  function worked(step: Step): readonly Step[] {
+    const before = bench.steps.slice(0, session.before);
+    if (bench.tool === 'corners') return before;
+    const params = step.params as StraightenParams;
+    const { width, height } = uncropped(params, pictureGeometry(session.opened.frame, before));
+    return [...before, { ...step, params: { ...params, crop: { x: 0, y: 0, width, height } } }];
+  }
+  const steps = $derived(
+    bench.original
+      ? bench.steps.filter(({ op }) => op === 'straighten')
+      : straightening
+        ? worked(straightening)
+        : bench.outTab === 'after'
+          ? bench.steps.slice(0, session.through)
+          : bench.steps
+  );
+  const source = $derived(session.source(steps));
+  const view = $derived<View>(
+    bench.clipping ?? (bench.grey && !bench.original ? { channel: bench.channel } : 'colour')
+  );
+  const shown = $derived({ ...source, view });
+  $effect(() => {
+    const { width, height } = source.geometry;
+    if (viewport.picture.width !== width || viewport.picture.height !== height)
+      viewport.picture = { width, height };
+  });
   const zoomTold = $derived(
     viewport.placement.zoom >= 0.995
       ? `${Math.round(viewport.placement.zoom * 100)} %`
@@ -31,10 +64,28 @@
     { id: 'after', title: 'After this step' },
     { id: 'end', title: 'End of path' }
   ] as const;
+  const badge = $derived(
+    bench.original
+      ? 'Original'
+      : bench.clipping
+        ? 'Clipped samples'
+        : bench.picking
+          ? `${bench.picking.label} · Esc ends`
+          : bench.proposal
+            ? 'Proposed, not taken yet'
+            : ''
+  );
 </script>
 
 <section class="pane" aria-label="Out: the picture">
-  <Tabs title="Out" {tabs} bind:value={tab}>
+  <Tabs title="Out" {tabs} bind:value={bench.outTab}>
+    <button
+      class="tool"
+      aria-pressed={bench.grey}
+      title="See the channel as a grey picture instead of the colours (G)"
+      onclick={() => (bench.grey = !bench.grey)}
+      >Grey {bench.grey ? channelOf(bench.channel).sign : ''}</button
+    >
     <button
       class="tool"
       aria-pressed={viewport.fit}
@@ -53,8 +104,22 @@
     <span class="mono zoom">{zoomTold}</span>
   </Tabs>
   <div class="stage">
-    <PictureView {shown} {viewport} role="lead" label="The picture" priority={1} {onSpot} {onSettled} />
-    {#if original}<span class="badge" role="status">Original</span>{/if}
+    <PictureView
+      {shown}
+      {viewport}
+      role="lead"
+      label="The picture"
+      priority={1}
+      {onSpot}
+      {onSettled}
+      onPick={bench.picking ? (spot) => bench.picking?.pick(spot) : undefined}
+    />
+    {#if straightening}
+      <StraightenLayer {session} {bench} step={straightening} />
+    {:else}
+      <PinsLayer {session} {bench} geometry={source.geometry} />
+    {/if}
+    {#if badge}<span class="badge" role="status">{badge}</span>{/if}
   </div>
 </section>
 
@@ -63,6 +128,7 @@
     position: relative;
     flex: 1;
     min-height: 0;
+    overflow: hidden;
     background: var(--k-stage);
   }
   .badge {
@@ -73,6 +139,7 @@
     background: rgb(20 20 20 / 85%);
     color: var(--k-bone);
     font-weight: 600;
+    pointer-events: none;
   }
   .zoom {
     min-width: 52px;

@@ -11,6 +11,7 @@
     TextInput
   } from 'carbon-components-svelte';
   import { fileFormats, type FileFormat } from '$core/files';
+  import { pictureGeometry } from '$core/path/plan';
   import type { SampleType } from '$core/raster/frame';
   import { exportSize, type ExportProgress } from '$engine/export';
   import type { Session } from '../bench/session.svelte';
@@ -37,7 +38,7 @@
   const format = $derived(fileFormats.find((f) => f.id === formatId)!);
   const badName = $derived(name.trim() === '' || /[\\/:*?"<>|]/.test(name));
   const frame = $derived(session.opened.frame);
-  const size = $derived(exportSize(frame, Number(longerSide) || undefined));
+  const size = $derived(exportSize(pictureGeometry(frame, session.active), Number(longerSide) || undefined));
   const badQuality = $derived(formatId === 'jpeg' && !(quality >= 1 && quality <= 100));
 
   $effect(() => {
@@ -62,7 +63,7 @@
       const bytes = await exportFrame(
         session.hash,
         frame,
-        session.active,
+        { steps: session.active, pins: session.document.pins },
         settings,
         (p) => (progress = p),
         running.signal

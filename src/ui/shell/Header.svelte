@@ -1,13 +1,16 @@
 <script lang="ts">
+  import ChartLineSmooth from 'carbon-icons-svelte/lib/ChartLineSmooth.svelte';
   import Contrast from 'carbon-icons-svelte/lib/Contrast.svelte';
   import Help from 'carbon-icons-svelte/lib/Help.svelte';
   import Redo from 'carbon-icons-svelte/lib/Redo.svelte';
   import SidePanelClose from 'carbon-icons-svelte/lib/SidePanelClose.svelte';
   import Undo from 'carbon-icons-svelte/lib/Undo.svelte';
+  import View from 'carbon-icons-svelte/lib/View.svelte';
   import { Button } from 'carbon-components-svelte';
   import type { Commands } from '../bench/keys';
   import type { BenchLayout } from '../bench/layout.svelte';
   import type { Session } from '../bench/session.svelte';
+  import Pictures from './Pictures.svelte';
 
   interface Props {
     session: Session;
@@ -24,7 +27,7 @@
 <header>
   <a href="/" class="home" title="To the light table">Kromba</a>
   <h1 title={session.document.name}>{session.document.name}</h1>
-  <span class="picture" title="The picture being worked on">{session.picture.name}</span>
+  <Pictures {session} />
   <span class="space"></span>
   <button
     class="tool"
@@ -32,7 +35,7 @@
     title="Hold to see the original (hold O)"
     onpointerdown={() => commands.original(true)}
     onpointerup={() => commands.original(false)}
-    onpointerleave={() => commands.original(false)}>Hold for original</button
+    onpointerleave={() => commands.original(false)}><View size={16} /> Original</button
   >
   <button
     class="tool"
@@ -53,6 +56,14 @@
     <Redo size={20} />
   </button>
   <span class="line"></span>
+  <button
+    class="tool"
+    aria-pressed={layout.anyInstrument}
+    title="Show or fold the instruments (H)"
+    onclick={commands.foldInstruments}
+  >
+    <ChartLineSmooth size={16} /> Instruments
+  </button>
   <button class="tool" aria-pressed={!layout.inFolded} title="Show or fold In (I)" onclick={commands.foldIn}>
     <SidePanelClose size={16} /> In
   </button>
@@ -94,19 +105,12 @@
   }
   h1 {
     overflow: hidden;
-    max-width: 300px;
-    margin: 0 16px 0 0;
+    flex: 0 1 auto;
+    min-width: 60px;
+    max-width: 220px;
+    margin: 0 12px 0 0;
     font-size: 14px;
     font-weight: 400;
-    text-overflow: ellipsis;
-    white-space: nowrap;
-  }
-  .picture {
-    overflow: hidden;
-    max-width: 200px;
-    padding: 5px 10px;
-    background: #3a3a3a;
-    box-shadow: inset 0 -2px var(--k-bone);
     text-overflow: ellipsis;
     white-space: nowrap;
   }

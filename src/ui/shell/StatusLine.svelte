@@ -26,7 +26,7 @@
         }))
       : []
   );
-  const megapixels = $derived(((session.opened.frame.width * session.opened.frame.height) / 1e6).toFixed(1));
+  const megapixels = $derived(((viewport.picture.width * viewport.picture.height) / 1e6).toFixed(1));
 </script>
 
 <footer class="mono" aria-label="Readings">

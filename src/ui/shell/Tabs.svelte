@@ -3,11 +3,13 @@
 
   interface Props {
     title: string;
+    /** Names the tabs where there is no title. */
+    label?: string;
     tabs: readonly { id: Id; title: string }[];
     value: Id;
     children?: Snippet;
   }
-  let { title, tabs, value = $bindable(), children }: Props = $props();
+  let { title, label = title, tabs, value = $bindable(), children }: Props = $props();
   let buttons: HTMLButtonElement[] = $state([]);
 
   function onkeydown(event: KeyboardEvent, index: number): void {
@@ -23,7 +25,7 @@
 
 <header>
   <span class="pane-title">{title}</span>
-  <div class="tabs" role="tablist" aria-label={title}>
+  <div class="tabs" role="tablist" aria-label={label}>
     {#each tabs as tab, index (tab.id)}
       <button
         bind:this={buttons[index]}

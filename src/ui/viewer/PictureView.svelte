@@ -1,8 +1,9 @@
 <script lang="ts">
   import { untrack } from 'svelte';
+  import { toFrame } from '$core/raster/geometry';
   import type { Spot } from './spot';
   import { TileView, type Shown } from './tiles';
-  import type { Viewport } from './viewport.svelte';
+  import { wholePlacement, type Viewport } from './viewport.svelte';
 
   interface Props {
     shown: Shown;
@@ -15,13 +16,17 @@
     delay?: number;
     onSpot?: (spot: Spot | null) => void;
     onSettled?: (milliseconds: number) => void;
+    /** A click without a drag. While it is there, the pointer picks and a drag still moves. */
+    onPick?: (spot: Spot) => void;
   }
-  let { shown, viewport, role, label, priority, delay = 0, onSpot, onSettled }: Props = $props();
+  let { shown, viewport, role, label, priority, delay = 0, onSpot, onSettled, onPick }: Props = $props();
 
   let canvas: HTMLCanvasElement;
   let size = $state({ width: 0, height: 0 });
   let frameAsked = false;
   let drag: { x: number; y: number } | null = null;
+  let pressed: { x: number; y: number } | null = null;
+  const STILL = 4;
 
   const tiles = new TileView(
     untrack(() => priority),
@@ -40,8 +45,16 @@
     });
   }
 
+  /** A picture that lies otherwise than the one the viewport looks at is shown whole. */
+  const alone = $derived(
+    shown.geometry.width !== viewport.picture.width || shown.geometry.height !== viewport.picture.height
+  );
   const placement = $derived(
-    role === 'lead' ? viewport.placement : viewport.placementFor(size, role === 'small')
+    alone
+      ? wholePlacement(shown.geometry, size)
+      : role === 'lead'
+        ? viewport.placement
+        : viewport.placementFor(size, role === 'small')
   );
 
   $effect(() => {
@@ -80,12 +93,14 @@
     const at = fromMiddle(event);
     const x = Math.floor(placement.x + at.x / placement.zoom);
     const y = Math.floor(placement.y + at.y / placement.zoom);
-    const inside = x >= 0 && y >= 0 && x < shown.frame.width && y < shown.frame.height;
-    return inside ? { x, y } : null;
+    const { geometry } = shown;
+    const inside = x >= 0 && y >= 0 && x < geometry.width && y < geometry.height;
+    return inside ? { x, y, onFrame: toFrame(geometry, { x: x + 0.5, y: y + 0.5 }) } : null;
   }
 
   function onwheel(event: WheelEvent): void {
     event.preventDefault();
+    if (alone) return;
     const factor = Math.exp(-event.deltaY * (event.deltaMode === 1 ? 0.05 : 0.0016));
     viewport.zoomTo(placement.zoom * factor, fromMiddle(event), placement);
   }
@@ -94,18 +109,30 @@
     if (role === 'small' || (event.button !== 0 && event.button !== 1)) return;
     canvas.setPointerCapture(event.pointerId);
     drag = fromMiddle(event);
+    pressed = drag;
+  }
+
+  function onpointerup(event: PointerEvent): void {
+    const at = fromMiddle(event);
+    if (pressed && event.button === 0 && Math.hypot(at.x - pressed.x, at.y - pressed.y) < STILL) {
+      const spot = spotAt(event);
+      if (spot) onPick?.(spot);
+    }
+    drag = null;
+    pressed = null;
   }
 
   function onpointermove(event: PointerEvent): void {
     onSpot?.(spotAt(event));
-    if (!drag) return;
+    if (!drag || alone) return;
     const at = fromMiddle(event);
+    if (onPick && pressed && Math.hypot(at.x - pressed.x, at.y - pressed.y) < STILL) return;
     if (at.x !== drag.x || at.y !== drag.y) viewport.panBy(at.x - drag.x, at.y - drag.y, placement);
     drag = at;
   }
 
   function ondblclick(event: MouseEvent): void {
-    if (role === 'small') return;
+    if (role === 'small' || alone || onPick) return;
     if (viewport.fit) viewport.zoomTo(1, fromMiddle(event), placement);
     else viewport.showWhole();
   }
@@ -119,8 +146,8 @@
   {onpointerdown}
   {onpointermove}
   {ondblclick}
-  onpointerup={() => (drag = null)}
-  onpointercancel={() => (drag = null)}
+  {onpointerup}
+  onpointercancel={() => (drag = pressed = null)}
   onpointerleave={() => onSpot?.(null)}
 ></canvas>
 

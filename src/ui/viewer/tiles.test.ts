@@ -1,6 +1,7 @@
 import { beforeEach, describe, expect, it, vi } from 'vitest';
 import { stepSchema } from '$core/document';
 import type { Frame } from '$core/raster/frame';
+import { lyingPlain } from '$core/raster/geometry';
 import type { Rect } from '$core/raster/raster';
 import type { Shown } from './tiles';
 
@@ -62,7 +63,7 @@ let count = 0;
 let hash = '';
 const shown = (weight = 0): Shown => {
   const step = stepSchema.parse({ id: 's', op: 'mix', params: { rows: { r: { r: 1, g: weight } } } });
-  return { hash, frame, steps: [step], hold: 0, view: 'colour' };
+  return { hash, frame, steps: [step], hold: 0, pins: [], geometry: lyingPlain(frame), view: 'colour' };
 };
 const middle = { zoom: 1, x: 1000, y: 500 };
 const places = (list: readonly Asked[]): string[] => list.map(({ ask }) => `${ask.rect.x},${ask.rect.y}`);

@@ -1,6 +1,8 @@
-import type { Step } from '$core/document';
+import type { Pin, Step } from '$core/document';
+import { planSize } from '$core/path/plan';
 import type { View } from '$core/path/view';
 import type { Frame } from '$core/raster/frame';
+import type { Geometry } from '$core/raster/geometry';
 import { TILE, tileRect, tilesIn } from '$core/raster/raster';
 import { pool } from '../services';
 import type { Placement, Size } from './viewport.svelte';
@@ -12,6 +14,10 @@ export interface Shown {
   /** Enabled steps only. */
   readonly steps: readonly Step[];
   readonly hold: number;
+  /** The document's pins where a step is solved from them, otherwise none. */
+  readonly pins: readonly Pin[];
+  /** How the picture lies on its frame. */
+  readonly geometry: Geometry;
   readonly view: View;
 }
 
@@ -43,15 +49,17 @@ export const levelFor = (zoom: number, levels: number): number =>
 const stepKeys = new WeakMap<object, string>();
 
 /** What is shown, as a key; a step is turned into text once, as steps are replaced and never changed. */
-function contentOf({ hash, view, steps }: Shown): string {
+function contentOf({ hash, view, steps, pins }: Shown): string {
   const keys = steps.map((step) => {
     let key = stepKeys.get(step);
     if (key === undefined)
       stepKeys.set(step, (key = JSON.stringify([step.op, step.params, step.on, step.blend])));
     return key;
   });
-  return [hash, view === 'colour' ? view : view.channel, ...keys].join('|');
+  return [hash, JSON.stringify([view, pins]), ...keys].join('|');
 }
+
+const sameSize = (a: Geometry, b: Geometry): boolean => a.width === b.width && a.height === b.height;
 
 const place = (level: number, { column, row }: Tile): string => `${level}/${column},${row}`;
 
@@ -88,7 +96,8 @@ export class TileView {
       this.shown = shown;
       return;
     }
-    if (shown.hash !== this.shown?.hash) this.latest.clear();
+    if (shown.hash !== this.shown?.hash || !sameSize(shown.geometry, this.shown.geometry))
+      this.latest.clear();
     if (content !== this.content || placement.zoom !== this.placement.zoom) {
       this.since = performance.now();
     }
@@ -113,9 +122,8 @@ export class TileView {
   private request(): void {
     const { shown, placement, size } = this;
     if (!shown || !(placement.zoom > 0)) return;
-    const { levels } = shown.frame;
-    this.level = levelFor(placement.zoom, levels.length);
-    const { width, height } = levels[this.level];
+    this.level = levelFor(placement.zoom, shown.frame.levels.length);
+    const { width, height } = planSize(shown, this.level);
     const shrink = 2 ** this.level;
     const x = (placement.x - size.width / 2 / placement.zoom) / shrink;
     const y = (placement.y - size.height / 2 / placement.zoom) / shrink;
@@ -140,7 +148,7 @@ export class TileView {
 
   private key = (tile: Tile): string => `${this.content}${place(this.level, tile)}`;
 
-  private ask({ hash, frame, steps, hold, view }: Shown, tile: Tile): void {
+  private ask(shown: Shown, tile: Tile): void {
     const key = this.key(tile);
     const known = kept.get(key);
     if (known) {
@@ -151,12 +159,13 @@ export class TileView {
     const controller = new AbortController();
     this.asked.set(key, controller);
     const { level } = this;
-    const { width, height } = frame.levels[level];
+    const { hash, steps, hold, view, pins } = shown;
+    const { width, height } = planSize(shown, level);
     const rect = tileRect(tile.column, tile.row, width, height);
     pool
       .run(
         'tile',
-        { frame: hash, steps, hold, level, rect, view },
+        { frame: hash, steps, pins, hold, level, rect, view },
         { priority: this.priority, signal: controller.signal }
       )
       .then(({ pixels, width, height }) => {

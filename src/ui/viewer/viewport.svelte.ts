@@ -19,6 +19,13 @@ const STOPS = [1 / 16, 1 / 8, 1 / 4, 1 / 3, 1 / 2, 2 / 3, 1, 2, 3, 4, 6, 8, 12, 
 export const fitZoom = (picture: Size, view: Size): number =>
   Math.min(view.width / picture.width, view.height / picture.height);
 
+/** A picture shown whole in a view. */
+export const wholePlacement = (picture: Size, view: Size): Placement => ({
+  zoom: fitZoom(picture, view),
+  x: picture.width / 2,
+  y: picture.height / 2
+});
+
 /** Where a picture is looked at. Out sets it; In and the wall follow. */
 export class Viewport {
   picture = $state<Size>({ width: 1, height: 1 });
@@ -30,8 +37,7 @@ export class Viewport {
   readonly placement = $derived<Placement>(this.fit ? this.fitted(this.view) : this.wanted);
 
   private fitted(view: Size): Placement {
-    const { width, height } = this.picture;
-    return { zoom: fitZoom(this.picture, view), x: width / 2, y: height / 2 };
+    return wholePlacement(this.picture, view);
   }
 
   /** The same look for a view of another size: the twin keeps the zoom, a small one shows the same part. */

@@ -5,7 +5,7 @@
   import { rowOf, rowSentence, rowTotal, type MixParams, type MixRow } from '$core/ops/mix';
   import { swatch } from '../channel-colour';
   import { told } from '../numbers';
-  import Weight from './Weight.svelte';
+  import Amount from './Amount.svelte';
 
   interface Props {
     params: MixParams;
@@ -24,24 +24,21 @@
   const total = $derived(rowTotal(row));
   const off = $derived(Math.abs(total - 1) > 0.0005);
   const changed = $derived(Object.entries(row).some(([input, w]) => w !== (input === out ? 1 : 0)));
-  /** In LAB, weights across channels say nothing by their sum. */
-  const counts = $derived(params.model !== 'lab');
+  const meaning = $derived(
+    params.model === 'lab'
+      ? 'The row does not give back as much as it takes'
+      : 'Greys change their tone where the total is not 100 %'
+  );
 </script>
 
 <section class="row" aria-label={`${output.name} gets`}>
   <header>
     <span class="dot" style:background={swatch(output.id)}></span>
     <h3>{output.sign === output.name ? output.name : `${output.sign} · ${output.name}`} gets</h3>
-    {#if counts}
-      <span
-        class="total mono"
-        class:off
-        title={off ? 'Greys change their tone where the total is not 100 %' : undefined}
-      >
-        {#if off}<WarningAlt size={16} aria-label="Total is not 100 %" />{/if}
-        total {told(total * 100, Number.isInteger(Math.round(total * 1e4) / 100) ? 0 : 1)} %
-      </span>
-    {/if}
+    <span class="total mono" class:off title={off ? meaning : undefined}>
+      {#if off}<WarningAlt size={16} aria-label="Total is not 100 %" />{/if}
+      total {told(total * 100, Number.isInteger(Math.round(total * 1e4) / 100) ? 0 : 1)} %
+    </span>
     <button
       class="tool"
       title="Reset this row"
@@ -53,7 +50,9 @@
     </button>
   </header>
   {#each inputs as input (input.id)}
-    <Weight
+    <Amount
+      least={-1000}
+      most={1000}
       label={params.model === 'lab' ? input.sign : input.name}
       name={`${output.name} gets ${input.name}`}
       value={row[input.letter] * 100}
@@ -63,7 +62,9 @@
       {onend}
     />
   {/each}
-  <Weight
+  <Amount
+    least={-1000}
+    most={1000}
     label="constant"
     name={`${output.name} gets a constant`}
     value={row['constant'] * 100}

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { headFrame } from '$core/document';
   import type { Session } from '../bench/session.svelte';
   import { bytesTold } from '../numbers';
 
@@ -7,7 +8,7 @@
   const SAMPLES = { u8: '8-bit integers', u16: '16-bit integers', f32: '32-bit floats' };
   const LAYOUTS = { grey: 'grey', rgb: 'RGB', cmyk: 'CMYK inks' };
   const frame = $derived(session.opened.frame);
-  const file = $derived(session.document.frames[0]);
+  const file = $derived(headFrame(session.document, session.picture));
   const rows = $derived([
     ['File', file.file],
     ['Size', `${frame.width} × ${frame.height} pixels`],

@@ -1,18 +1,96 @@
 <script lang="ts">
-  import type { MixParams } from '$core/ops/mix';
+  import { actsOn } from '$core/document';
+  import { isAllTones } from '$core/blend/limits';
+  import { modelOf } from '$core/colour';
+  import { opOf } from '$core/ops';
+  import type { BenchState } from '../bench/bench.svelte';
   import type { Session } from '../bench/session.svelte';
-  import MixPanel from './MixPanel.svelte';
+  import { panelOf } from './panels';
+  import Parts from './Parts.svelte';
   import SourcePanel from './SourcePanel.svelte';
 
-  let { session }: { session: Session } = $props();
+  let { session, bench }: { session: Session; bench: BenchState } = $props();
+
+  const step = $derived(session.step);
+  const op = $derived(step && opOf(step.op));
+  /** The step in one sentence: change, on, blend, limits. */
+  const sentence = $derived.by(() => {
+    if (!step || !op) return { change: '', rest: '' };
+    const change = op.sentence(step.params);
+    const parts: string[] = [];
+    if (op.kind !== 'geometry') {
+      const { model, channels } = actsOn(step);
+      const all = modelOf(model);
+      const some = all.channels.filter((c) => channels.includes(c.letter));
+      parts.push(
+        `on ${some.length === all.channels.length ? all.title : `${some.map((c) => c.sign).join(', ')} of ${all.title}`}`
+      );
+      const { mode, opacity, under, over } = step.blend;
+      if (mode !== 'normal') parts.push(`blended by ${mode}`);
+      if (opacity !== 1) parts.push(`at ${Math.round(100 * opacity)} %`);
+      parts.push(isAllTones(under) && isAllTones(over) ? 'everywhere' : 'in some tones');
+    }
+    return { change: change[0].toUpperCase() + change.slice(1), rest: parts.join(', ') };
+  });
 </script>
 
 <section class="pane" aria-label="Work: the selected step">
-  {#if session.step === null}
+  {#if step === null || op === null}
     <SourcePanel {session} />
   {:else}
-    {#key session.step.id}
-      <MixPanel {session} params={session.step.params as MixParams} />
+    {#key step.id}
+      {@const Panel = panelOf(step.op)}
+      <header>
+        <span class="pane-title">Work</span>
+        <span class="name" title={op.purpose}
+          >{step.name ?? op.title}{#if step.name}<i>{op.title}</i>{/if}</span
+        >
+      </header>
+      <p class="sentence"><b>{sentence.change}</b> <span class="quiet">{sentence.rest}</span></p>
+      <div class="scroll">
+        <Panel {session} {bench} {step} />
+      </div>
+      {#if op.kind !== 'geometry'}<Parts {session} {bench} {step} />{/if}
     {/key}
   {/if}
 </section>
+
+<style>
+  header {
+    display: flex;
+    flex: none;
+    align-items: center;
+    gap: 12px;
+    height: 34px;
+    padding: 0 12px;
+    border-bottom: 1px solid var(--k-line);
+  }
+  .name {
+    overflow: hidden;
+    font-weight: 600;
+    text-overflow: ellipsis;
+    white-space: nowrap;
+  }
+  .name i {
+    margin-left: 8px;
+    color: var(--k-text-quiet);
+    font-weight: 400;
+    font-style: normal;
+  }
+  .sentence {
+    flex: none;
+    margin: 0;
+    padding: 7px 12px 6px;
+    border-bottom: 1px solid var(--k-line);
+  }
+  .scroll {
+    flex: 1;
+    min-height: 0;
+    overflow-y: auto;
+    scrollbar-width: thin;
+    scrollbar-color: #555 transparent;
+  }
+  .scroll :global(.panel) {
+    padding: 8px 12px 12px;
+  }
+</style>

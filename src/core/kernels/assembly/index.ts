@@ -4,6 +4,9 @@
 
 import { cubeRoot, decode, encode } from './power';
 
+export { bendPlane, levelsPlane, turnHues } from './tables';
+export { expandPlane, guided, reducePlane, shrinkRow } from './spatial';
+
 export function mixThree(x: usize, y: usize, z: usize, u: usize, v: usize, w: usize, n: i32, m: usize): void {
   const m0 = v128.load32_splat(m, 0), m1 = v128.load32_splat(m, 4), m2 = v128.load32_splat(m, 8), m3 = v128.load32_splat(m, 12);
   const m4 = v128.load32_splat(m, 16), m5 = v128.load32_splat(m, 20), m6 = v128.load32_splat(m, 24), m7 = v128.load32_splat(m, 28);
@@ -186,6 +189,59 @@ export function screen(r: usize, g: usize, b: usize, a: usize, to: usize, n: i32
     const blue = i32x4.shl(rounded(v128.load(b + at), 255), 16);
     const alpha = a ? i32x4.shl(rounded(v128.load(a + at), 255), 24) : i32x4.splat(0xff000000);
     v128.store(to + at, v128.or(v128.or(red, green), v128.or(blue, alpha)));
+  }
+}
+
+/** Each row convolved with `count` (odd) weights; the ends of a row stand for what lies beyond them. */
+export function convolveRows(from: usize, to: usize, width: i32, height: i32, weights: usize, count: i32): void {
+  const h = count >> 1;
+  for (let y = 0; y < height; y++) {
+    const source = from + (<usize>(y * width) << 2);
+    const target = to + (<usize>(y * width) << 2);
+    let x = 0;
+    while (x < width) {
+      if (x >= h && x + h + 4 <= width) {
+        let sum = f32x4.splat(0);
+        for (let k = 0; k < count; k++) {
+          sum = f32x4.add(sum, f32x4.mul(v128.load32_splat(weights + (<usize>k << 2)), v128.load(source + (<usize>(x + k - h) << 2))));
+        }
+        v128.store(target + (<usize>x << 2), sum);
+        x += 4;
+      } else {
+        let sum: f32 = 0;
+        for (let k = 0; k < count; k++) {
+          const at = min(max(x + k - h, 0), width - 1);
+          sum += load<f32>(weights + (<usize>k << 2)) * load<f32>(source + (<usize>at << 2));
+        }
+        store<f32>(target + (<usize>x << 2), sum);
+        x++;
+      }
+    }
+  }
+}
+
+/** The same down the columns. `to` must not be `from`. */
+export function convolveColumns(from: usize, to: usize, width: i32, height: i32, weights: usize, count: i32): void {
+  const h = count >> 1;
+  for (let y = 0; y < height; y++) {
+    const target = to + (<usize>(y * width) << 2);
+    let x = 0;
+    for (; x + 4 <= width; x += 4) {
+      let sum = f32x4.splat(0);
+      for (let k = 0; k < count; k++) {
+        const row = min(max(y + k - h, 0), height - 1);
+        sum = f32x4.add(sum, f32x4.mul(v128.load32_splat(weights + (<usize>k << 2)), v128.load(from + (<usize>(row * width + x) << 2))));
+      }
+      v128.store(target + (<usize>x << 2), sum);
+    }
+    for (; x < width; x++) {
+      let sum: f32 = 0;
+      for (let k = 0; k < count; k++) {
+        const row = min(max(y + k - h, 0), height - 1);
+        sum += load<f32>(weights + (<usize>k << 2)) * load<f32>(from + (<usize>(row * width + x) << 2));
+      }
+      store<f32>(target + (<usize>x << 2), sum);
+    }
   }
 }
 

@@ -1,0 +1,192 @@
+// Kernels that look at neighbours. Sums over windows are exact in doubles over multiples of a quantum, so that they are
+// the same in whatever order they are made; see spatial/guided.ts, whose plain way they are tested against.
+
+const QUANTUM: f64 = 1073741824;
+const MOST: f64 = 16;
+
+/** Sums over windows of 2r + 1 along each row, in place, over columns from…to of `values` (rows of `width`). */
+function sumRows(values: usize, width: i32, height: i32, r: i32, row: usize): void {
+  for (let y = 0; y < height; y++) {
+    const at = values + (<usize>(y * width) << 3);
+    memory.copy(row, at, <usize>width << 3);
+    let sum: f64 = 0;
+    for (let x = 0; x < r && x < width; x++) sum += load<f64>(row + (<usize>x << 3));
+    for (let x = 0; x < width; x++) {
+      if (x + r < width) sum += load<f64>(row + (<usize>(x + r) << 3));
+      if (x > r) sum -= load<f64>(row + (<usize>(x - r - 1) << 3));
+      store<f64>(at + (<usize>x << 3), sum);
+    }
+  }
+}
+
+/** The same down the columns; `ring` holds r + 1 rows, `sums` one. */
+function sumColumns(values: usize, width: i32, height: i32, r: i32, ring: usize, sums: usize): void {
+  const line = <usize>width << 3;
+  memory.fill(sums, 0, line);
+  for (let y = 0; y < r && y < height; y++) {
+    const at = values + <usize>y * line;
+    for (let x: usize = 0; x < line; x += 8) store<f64>(sums + x, load<f64>(sums + x) + load<f64>(at + x));
+  }
+  for (let y = 0; y < height; y++) {
+    const slot = ring + <usize>(y % (r + 1)) * line;
+    const at = values + <usize>y * line;
+    const enters = values + <usize>(y + r) * line;
+    const adds = y + r < height;
+    const leaves = y > r;
+    let x: usize = 0;
+    for (; x + 16 <= line; x += 16) {
+      let sum = v128.load(sums + x);
+      if (adds) sum = f64x2.add(sum, v128.load(enters + x));
+      if (leaves) sum = f64x2.sub(sum, v128.load(slot + x));
+      v128.store(slot + x, v128.load(at + x));
+      v128.store(at + x, sum);
+      v128.store(sums + x, sum);
+    }
+    for (; x < line; x += 8) {
+      let sum = load<f64>(sums + x);
+      if (adds) sum += load<f64>(enters + x);
+      if (leaves) sum -= load<f64>(slot + x);
+      store<f64>(slot + x, load<f64>(at + x));
+      store<f64>(at + x, sum);
+      store<f64>(sums + x, sum);
+    }
+  }
+}
+
+/**
+ * Guided filter of a plane by itself over windows of 2r + 1; writes the samples of the part nx, ny, nw, nh. `room` holds
+ * two fields of doubles, then r + 3 rows of them.
+ */
+export function guided(
+  plane: usize, to: usize, width: i32, height: i32,
+  nx: i32, ny: i32, nw: i32, nh: i32,
+  r: i32, epsilon: f64, room: usize
+): void {
+  const n = width * height;
+  const means = room;
+  const squares = room + (<usize>n << 3);
+  const row = squares + (<usize>n << 3);
+  const ring = row + (<usize>width << 3);
+  const sums = ring + (<usize>(width * (r + 1)) << 3);
+  for (let i = 0; i < n; i++) {
+    let v = <f64>load<f32>(plane + (<usize>i << 2));
+    if (v > MOST) v = MOST;
+    else if (v < -MOST) v = -MOST;
+    store<f64>(means + (<usize>i << 3), floor(v * QUANTUM + 0.5));
+    store<f64>(squares + (<usize>i << 3), floor(v * v * QUANTUM + 0.5));
+  }
+  sumRows(means, width, height, r, row);
+  sumColumns(means, width, height, r, ring, sums);
+  sumRows(squares, width, height, r, row);
+  sumColumns(squares, width, height, r, ring, sums);
+  let i = 0;
+  for (let y = 0; y < height; y++) {
+    const rows = min(height - 1, y + r) - max(0, y - r) + 1;
+    for (let x = 0; x < width; x++, i++) {
+      const columns = min(width - 1, x + r) - max(0, x - r) + 1;
+      const scale: f64 = 1 / (<f64>(rows * columns) * QUANTUM);
+      const mean = load<f64>(means + (<usize>i << 3)) * scale;
+      const variance = load<f64>(squares + (<usize>i << 3)) * scale - mean * mean;
+      const slope: f64 = variance > 0 ? variance / (variance + epsilon) : epsilon > 0 ? 0 : 1;
+      store<f64>(squares + (<usize>i << 3), floor(slope * QUANTUM + 0.5));
+      store<f64>(means + (<usize>i << 3), floor(mean * (1 - slope) * QUANTUM + 0.5));
+    }
+  }
+  sumRows(squares, width, height, r, row);
+  sumColumns(squares, width, height, r, ring, sums);
+  sumRows(means, width, height, r, row);
+  sumColumns(means, width, height, r, ring, sums);
+  for (let y = ny; y < ny + nh; y++) {
+    const rows = min(height - 1, y + r) - max(0, y - r) + 1;
+    for (let x = nx; x < nx + nw; x++) {
+      const at = y * width + x;
+      const columns = min(width - 1, x + r) - max(0, x - r) + 1;
+      const value = load<f64>(squares + (<usize>at << 3)) * <f64>load<f32>(plane + (<usize>at << 2)) + load<f64>(means + (<usize>at << 3));
+      store<f32>(to + (<usize>at << 2), <f32>(value / (<f64>(rows * columns) * QUANTUM)));
+    }
+  }
+}
+
+/**
+ * A line of `count` places of the coarse grid, each the weighted sum of `taps` samples of `row`, beginning at `first` and
+ * `d` apart; taps are a multiple of four, filled up with weights of 0.
+ */
+export function shrinkRow(row: usize, to: usize, first: i32, d: i32, count: i32, weights: usize, taps: i32): void {
+  let at = row + (<usize>first << 2);
+  for (let i = 0; i < count; i++, at += <usize>d << 2) {
+    let sum = f32x4.splat(0);
+    for (let k: usize = 0, end = <usize>taps << 2; k < end; k += 16) {
+      sum = f32x4.add(sum, f32x4.mul(v128.load(weights + k), v128.load(at + k)));
+    }
+    const total = (f32x4.extract_lane(sum, 0) + f32x4.extract_lane(sum, 1)) + (f32x4.extract_lane(sum, 2) + f32x4.extract_lane(sum, 3));
+    store<f32>(to + (<usize>i << 2), total);
+  }
+}
+
+// @ts-ignore: decorator
+@inline
+function at(base: usize, i: i32): f64 {
+  return <f64>load<f32>(base + (<usize>i << 2));
+}
+
+// @ts-ignore: decorator
+@inline
+function inside(i: i32, most: i32): i32 {
+  return i < 0 ? 0 : i > most ? most : i;
+}
+
+/**
+ * The next coarser level of a plane (see spatial/laplacian.ts), in doubles as the plain way computes. The first coarse
+ * place stands at fx, fy of the fine plane; `between` holds cw × height samples.
+ */
+export function reducePlane(
+  from: usize, width: i32, height: i32, fx: i32, fy: i32,
+  to: usize, cw: i32, ch: i32, between: usize
+): void {
+  for (let v = 0; v < height; v++) {
+    const row = from + (<usize>(v * width) << 2);
+    for (let i = 0; i < cw; i++) {
+      const m = inside(fx + 2 * i, width - 1);
+      const a = at(row, inside(m - 2, width - 1)), b = at(row, inside(m - 1, width - 1));
+      const c = at(row, inside(m + 1, width - 1)), d = at(row, inside(m + 2, width - 1));
+      store<f32>(between + (<usize>(v * cw + i) << 2), <f32>(0.375 * at(row, m) + 0.25 * (b + c) + 0.0625 * (a + d)));
+    }
+  }
+  for (let j = 0; j < ch; j++) {
+    const m = inside(fy + 2 * j, height - 1);
+    const pa = between + (<usize>(inside(m - 2, height - 1) * cw) << 2), pb = between + (<usize>(inside(m - 1, height - 1) * cw) << 2);
+    const pm = between + (<usize>(m * cw) << 2);
+    const pc = between + (<usize>(inside(m + 1, height - 1) * cw) << 2), pd = between + (<usize>(inside(m + 2, height - 1) * cw) << 2);
+    const row = to + (<usize>(j * cw) << 2);
+    for (let i = 0; i < cw; i++) {
+      store<f32>(row + (<usize>i << 2), <f32>(0.375 * at(pm, i) + 0.25 * (at(pb, i) + at(pc, i)) + 0.0625 * (at(pa, i) + at(pd, i))));
+    }
+  }
+}
+
+/** A coarser level read at the places of a finer one, which stands at fx, fy of its level; `line` holds cw samples. */
+export function expandPlane(
+  coarse: usize, cx: i32, cy: i32, cw: i32, ch: i32,
+  fx: i32, fy: i32, width: i32, height: i32, to: usize, line: usize
+): void {
+  const most = cw - 1;
+  for (let v = 0; v < height; v++) {
+    const middle = ((fy + v) >> 1) - cy;
+    const pa = coarse + (<usize>(inside(middle - 1, ch - 1) * cw) << 2);
+    const pb = coarse + (<usize>(inside(middle, ch - 1) * cw) << 2);
+    const pc = coarse + (<usize>(inside(middle + 1, ch - 1) * cw) << 2);
+    if ((fy + v) & 1) {
+      for (let i = 0; i < cw; i++) store<f32>(line + (<usize>i << 2), <f32>(0.5 * (at(pb, i) + at(pc, i))));
+    } else {
+      for (let i = 0; i < cw; i++) store<f32>(line + (<usize>i << 2), <f32>(0.125 * (at(pa, i) + at(pc, i)) + 0.75 * at(pb, i)));
+    }
+    const row = to + (<usize>(v * width) << 2);
+    for (let u = 0; u < width; u++) {
+      const x = fx + u;
+      const i = (x >> 1) - cx;
+      const m = at(line, inside(i, most)), r = at(line, inside(i + 1, most));
+      const value = x & 1 ? 0.5 * (m + r) : 0.125 * (at(line, inside(i - 1, most)) + r) + 0.75 * m;
+      store<f32>(row + (<usize>u << 2), <f32>value);
+    }
+  }
+}

@@ -1,0 +1,77 @@
+/** Counts of a plane's values over even bins. */
+export interface Histogram {
+  readonly low: number;
+  readonly high: number;
+  readonly counts: Float64Array;
+  /** Values below `low` and above `high`; they are counted in the first and last bin as well. */
+  readonly below: number;
+  readonly above: number;
+  /** All values that are numbers. */
+  readonly total: number;
+}
+
+/** The histogram of the first `n` values over `bins` even bins from `low` to `high`; missing values take no part. */
+export function histogram(plane: Float32Array, n: number, bins: number, low = 0, high = 1): Histogram {
+  const counts = new Float64Array(bins);
+  const scale = bins / (high - low);
+  let below = 0;
+  let above = 0;
+  let total = 0;
+  for (let i = 0; i < n; i++) {
+    const v = plane[i];
+    if (v !== v) continue;
+    total++;
+    if (v < low) below++;
+    else if (v > high) above++;
+    const bin = (v - low) * scale;
+    counts[bin < 0 ? 0 : bin >= bins ? bins - 1 : bin | 0]++;
+  }
+  return { low, high, counts, below, above, total };
+}
+
+/** Smallest and largest number of the first `n` values; null where there is none. */
+export function rangeOf(plane: Float32Array, n: number): readonly [number, number] | null {
+  let low = Infinity;
+  let high = -Infinity;
+  for (let i = 0; i < n; i++) {
+    const v = plane[i];
+    if (v < low) low = v;
+    if (v > high) high = v;
+  }
+  return low <= high ? [low, high] : null;
+}
+
+const FINE_BINS = 65536;
+
+/**
+ * The value below which `percent` of the first `n` values lie, read from 65,536 bins over their range, straight within a
+ * bin. 0 where there is no value.
+ */
+export function percentile(plane: Float32Array, n: number, percent: number): number {
+  const range = rangeOf(plane, n);
+  if (!range) return 0;
+  const [low, high] = range;
+  if (low === high) return low;
+  const { counts, total } = histogram(plane, n, FINE_BINS, low, high);
+  const wanted = (percent / 100) * total;
+  let sum = 0;
+  for (let bin = 0; bin < FINE_BINS; bin++) {
+    if (sum + counts[bin] >= wanted && counts[bin] > 0) {
+      return low + ((bin + (wanted - sum) / counts[bin]) * (high - low)) / FINE_BINS;
+    }
+    sum += counts[bin];
+  }
+  return high;
+}
+
+/** The arithmetic mean of the first `n` values that are numbers; 0 where there is none. */
+export function meanOf(plane: Float32Array, n: number): number {
+  let sum = 0;
+  let count = 0;
+  for (let i = 0; i < n; i++) {
+    if (plane[i] !== plane[i]) continue;
+    sum += plane[i];
+    count++;
+  }
+  return count ? sum / count : 0;
+}

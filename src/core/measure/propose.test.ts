@@ -1,0 +1,93 @@
+import { describe, expect, it } from 'vitest';
+import type { PinReading } from '../ops/op';
+import { randomStream } from '../random';
+import { proposeMix, separate } from './propose';
+
+let count = 0;
+const pin = (role: string, rgb: [number, number, number], size = 5): PinReading => ({
+  id: `p${count++}`,
+  name: role,
+  role,
+  size,
+  rgb
+});
+const total = (row: Record<string, number>): number => row['r'] + row['g'] + row['b'];
+
+describe('a mix from pins', () => {
+  it('makes one neutral pin neutral and moves the kept ones little, totals held', () => {
+    const pins = [
+      pin('neutral', [0.7, 0.55, 0.62]),
+      pin('keep', [0.1, 0.4, 0.4]),
+      pin('keep', [0.5, 0.5, 0.5])
+    ];
+    const { rows, residuals } = proposeMix(pins, true)!;
+    for (const row of Object.values(rows)) expect(total(row)).toBeCloseTo(1, 9);
+    expect(residuals[0].before).toBeGreaterThan(12);
+    expect(residuals[0].after).toBeLessThan(0.5);
+    // A grey is no problem where totals are held.
+    expect(residuals[2].after).toBeLessThan(0.2);
+    expect(residuals[1].after).toBeLessThan(8);
+  });
+
+  it('is the least-squares solution: no small change of a weight makes it better', () => {
+    const pins = [
+      pin('neutral', [0.7, 0.55, 0.62]),
+      pin('neutral', [0.3, 0.22, 0.28]),
+      pin('keep', [0.1, 0.4, 0.4])
+    ];
+    const { rows } = proposeMix(pins, false)!;
+    const cost = (all: Record<string, Record<string, number>>): number =>
+      ['r', 'g', 'b'].reduce((sum, out, c) => {
+        const row = all[out];
+        const still = ['r', 'g', 'b'].reduce((s, k) => s + 2e-3 * (row[k] - Number(k === out)) ** 2, 0);
+        return pins.reduce((s, { rgb, role, size }) => {
+          const found = row['r'] * rgb[0] + row['g'] * rgb[1] + row['b'] * rgb[2];
+          const grey = 0.2126 * rgb[0] + 0.7152 * rgb[1] + 0.0722 * rgb[2];
+          return s + size * (role === 'neutral' ? 400 * (found - grey) ** 2 : (found - rgb[c]) ** 2);
+        }, sum + still);
+      }, 0);
+    const base = cost(rows);
+    for (const out of ['r', 'g', 'b']) {
+      for (const input of ['r', 'g', 'b']) {
+        for (const d of [-0.01, 0.01]) {
+          expect(cost({ ...rows, [out]: { ...rows[out], [input]: rows[out][input] + d } })).toBeGreaterThan(
+            base - 1e-5
+          );
+        }
+      }
+    }
+  });
+
+  it('asks for a neutral pin', () => expect(proposeMix([pin('keep', [0.2, 0.3, 0.4])], true)).toBeNull());
+});
+
+describe('weights that separate two pins', () => {
+  it('reach what a search over all weights reaches, within its step', () => {
+    const random = randomStream(4);
+    for (let round = 0; round < 12; round++) {
+      const colour = (): [number, number, number] => [random(), random(), random()];
+      const pins = [pin('want', colour()), pin('avoid', colour())];
+      const greyOf = (w: readonly number[], rgb: readonly number[]): number =>
+        w.reduce((s, v, c) => s + v * rgb[c], 0);
+      let best = 0;
+      for (let r = -1; r <= 2.0001; r += 0.02) {
+        for (let g = -1; g <= 2.0001; g += 0.02) {
+          const w = [r, g, 1 - r - g];
+          if (w[2] < -1.0001 || w[2] > 2.0001) continue;
+          const [a, b] = pins.map((p) => greyOf(w, p.rgb));
+          if (Math.min(a, b) < -1e-9 || Math.max(a, b) > 1 + 1e-9) continue;
+          best = Math.max(best, Math.abs(a - b));
+        }
+      }
+      const found = separate(pins)!;
+      const w = [found['rgb.r'], found['rgb.g'], found['rgb.b']];
+      expect(w[0] + w[1] + w[2]).toBeCloseTo(1, 6);
+      const [a, b] = pins.map((p) => greyOf(w, p.rgb));
+      expect(Math.abs(a - b)).toBeGreaterThan(best - 1e-3);
+      expect(Math.min(a, b)).toBeGreaterThan(-1e-3);
+      expect(Math.max(a, b)).toBeLessThan(1.001);
+    }
+  });
+
+  it('ask for a pin of each role', () => expect(separate([pin('want', [0.1, 0.2, 0.3])])).toBeNull());
+});

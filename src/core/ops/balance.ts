@@ -1,0 +1,196 @@
+import { z } from 'zod';
+import type { Planes } from '../colour';
+import { decodePlane, encodePlane } from '../colour/code-planes';
+import { luminance } from '../colour/derived';
+import { decode } from '../colour/transfer';
+import { inArena, matrixAt, simd } from '../kernels/arena';
+import { meanOf, percentile } from '../measure/histogram';
+import { light, percent, said, weight } from './fields';
+import { defineOp, type Given, type PinReading } from './op';
+
+export const balanceMethods = ['fixed', 'grey', 'bright', 'ends', 'pins', 'sky'] as const;
+export type BalanceMethod = (typeof balanceMethods)[number];
+type Three = readonly [number, number, number];
+
+const three = (
+  value: number
+): z.ZodPrefault<
+  z.ZodObject<{ r: z.ZodDefault<z.ZodNumber>; g: z.ZodDefault<z.ZodNumber>; b: z.ZodDefault<z.ZodNumber> }>
+> =>
+  z
+    .strictObject({ r: weight.default(value), g: weight.default(value), b: weight.default(value) })
+    .prefault({});
+
+const params = z.strictObject({
+  method: z.enum(balanceMethods).default('fixed'),
+  gain: three(1),
+  offset: three(0),
+  light,
+  /** “ends”: percent of each channel's samples that may fall to black, and as many to white. */
+  ends: percent(0, 20).default(0.1)
+});
+export type BalanceParams = z.infer<typeof params>;
+
+export interface BalanceCoefficients {
+  readonly gain: Three;
+  readonly offset: Three;
+  readonly linear: boolean;
+}
+
+const PLAIN: { gain: Three; offset: Three } = { gain: [1, 1, 1], offset: [0, 0, 0] };
+/** A sample from here on is clipped in the camera. */
+const CLIPPED = 0.996;
+/** The part of the unclipped samples that counts as the brightest. */
+const BRIGHTEST = 0.001;
+const LEAST = 1e-6;
+
+/** The analysis raster's planes in the light that the balance works in. */
+function planesIn(given: Given, linear: boolean): { planes: Float32Array[]; coded: Planes; n: number } {
+  const { planes, n } = given.analysis();
+  const out = planes.map((plane) => {
+    const copy = plane.slice(0, n);
+    if (linear) decodePlane(copy, copy, n);
+    return copy;
+  });
+  return { planes: out, coded: planes, n };
+}
+
+/** Gains that bring three means to the grey of the same luminance. */
+function toGrey(means: Three): Three {
+  const grey = luminance(...means);
+  return means.map((m) => (m > LEAST ? grey / m : 1)) as unknown as Three;
+}
+
+/** The mean of the brightest thousandth of the samples that no channel clips. */
+function brightest(coded: Planes, planes: Planes, n: number): Three | null {
+  const tones = new Float32Array(n);
+  for (let i = 0; i < n; i++) {
+    const [r, g, b] = [coded[0][i], coded[1][i], coded[2][i]];
+    tones[i] = Math.max(r, g, b) < CLIPPED ? luminance(planes[0][i], planes[1][i], planes[2][i]) : Number.NaN;
+  }
+  const sorted = tones.filter((t) => !Number.isNaN(t)).sort();
+  if (sorted.length === 0) return null;
+  const from = sorted[Math.min(sorted.length - 1, Math.floor(sorted.length * (1 - BRIGHTEST)))];
+  const sums = [0, 0, 0];
+  let count = 0;
+  for (let i = 0; i < n; i++) {
+    if (!(tones[i] >= from)) continue;
+    planes.forEach((plane, c) => (sums[c] += plane[i]));
+    count++;
+  }
+  return sums.map((s) => s / count) as unknown as Three;
+}
+
+/** The level of an even sky: the median after three rounds of leaving out what is over 3 σ away, σ = 1.4826 MAD. */
+function skyLevel(plane: Float32Array): number {
+  let kept = plane.filter((v) => v === v).sort();
+  for (let round = 0; round < 3 && kept.length > 0; round++) {
+    const median = kept[kept.length >> 1];
+    const deviations = kept.map((v) => Math.abs(v - median)).sort();
+    const most = 3 * 1.4826 * deviations[deviations.length >> 1];
+    kept = kept.filter((v) => Math.abs(v - median) <= most);
+  }
+  return kept.length > 0 ? kept[kept.length >> 1] : 0;
+}
+
+/**
+ * Gains that make the neutral pins neutral at their own luminance: least squares for each channel, a pin weighing as
+ * much as its size. Pins that contradict each other leave a residual.
+ */
+export function gainsOfPins(pins: readonly PinReading[], linear: boolean): Three {
+  const sums = [0, 1, 2].map(() => ({ target: 0, square: 0 }));
+  for (const { rgb, size, role } of pins) {
+    if (role !== 'neutral') continue;
+    const values = rgb.map((v) => (linear ? decode(v) : v)) as unknown as Three;
+    const grey = luminance(...values);
+    values.forEach((v, c) => {
+      sums[c].target += size * v * grey;
+      sums[c].square += size * v * v;
+    });
+  }
+  return sums.map(({ target, square }) => (square > LEAST ? target / square : 1)) as unknown as Three;
+}
+
+function solve({ method, ends, ...fixed }: BalanceParams, given: Given, linear: boolean): typeof PLAIN {
+  if (method === 'fixed') {
+    const { gain, offset } = fixed;
+    return { gain: [gain.r, gain.g, gain.b], offset: [offset.r, offset.g, offset.b] };
+  }
+  if (method === 'pins') return { ...PLAIN, gain: gainsOfPins(given.pins(), linear) };
+  const { planes, coded, n } = planesIn(given, linear);
+  if (n === 0) return PLAIN;
+  if (method === 'grey')
+    return { ...PLAIN, gain: toGrey(planes.map((p) => meanOf(p, n)) as unknown as Three) };
+  if (method === 'bright') {
+    const white = brightest(coded, planes, n);
+    return white ? { ...PLAIN, gain: white.map((w) => 1 / Math.max(w, LEAST)) as unknown as Three } : PLAIN;
+  }
+  if (method === 'sky') {
+    const levels = planes.map(skyLevel);
+    const lowest = Math.min(...levels);
+    return { ...PLAIN, offset: levels.map((v) => lowest - v) as unknown as Three };
+  }
+  const stretched = planes.map((plane) => {
+    const [low, high] = [percentile(plane, n, ends), percentile(plane, n, 100 - ends)];
+    return high - low > LEAST
+      ? { gain: 1 / (high - low), offset: -low / (high - low) }
+      : { gain: 1, offset: 0 };
+  });
+  return {
+    gain: stretched.map((s) => s.gain) as unknown as Three,
+    offset: stretched.map((s) => s.offset) as unknown as Three
+  };
+}
+
+const SENTENCES: Record<BalanceMethod, string> = {
+  fixed: '',
+  grey: 'The average is grey',
+  bright: 'The brightest is white',
+  ends: 'Each channel from end to end',
+  pins: 'The neutral pins are neutral',
+  sky: 'The sky is neutral'
+};
+
+/** x·gain + offset a channel, in coded values or linear light; the numbers fixed or solved from the picture. */
+export const balance = defineOp<BalanceParams, BalanceCoefficients>({
+  id: 'balance',
+  title: 'Balance',
+  purpose: 'Takes a cast out: by what ought to be grey, by pins, by the light’s temperature',
+  params,
+  kind: 'colour',
+  ownModel: () => 'rgb',
+  sentence({ method, gain, offset }) {
+    if (method !== 'fixed') return SENTENCES[method];
+    const gains = [gain.r, gain.g, gain.b].map((g) => said(g, 2)).join(' ');
+    return [offset.r, offset.g, offset.b].some((o) => o !== 0) ? `Gains ${gains}, offset` : `Gains ${gains}`;
+  },
+  whole: ({ method }) => !['fixed', 'pins'].includes(method),
+  readsPins: ({ method }) => method === 'pins',
+  prepare(params, given) {
+    const linear = params.light === 'linear';
+    return { ...solve(params, given, linear), linear };
+  },
+  solved: ({ gain, offset }) => ({ gain, offset }),
+  kernel({ planes, width, height }, { gain, offset, linear }, out) {
+    const n = width * height;
+    if (linear) planes.forEach((plane, c) => decodePlane(plane, out[c], n));
+    scale(linear ? out : planes, out, n, gain, offset);
+    if (linear) for (const plane of out) encodePlane(plane, plane, n);
+  }
+});
+
+/** x·gain + offset a plane. `out` may be `source`. */
+function scale(source: Planes, out: Planes, n: number, gain: Three, offset: Three): void {
+  if (inArena(source, out)) {
+    const [[gr, gg, gb], [r, g, b]] = [gain, offset];
+    const [x, y, z, u, v, w] = [...source, ...out].map((plane) => plane.byteOffset);
+    simd.mixThree(x, y, z, u, v, w, n, matrixAt([gr, 0, 0, r, 0, gg, 0, g, 0, 0, gb, b]));
+    return;
+  }
+  source.forEach((plane, c) => {
+    const to = out[c];
+    const g = gain[c];
+    const o = offset[c];
+    for (let i = 0; i < n; i++) to[i] = plane[i] * g + o;
+  });
+}

@@ -1,0 +1,23 @@
+import { z } from 'zod';
+import { gaussianBlur, gaussianReach } from '../spatial/gaussian';
+import { pixels, said } from './fields';
+import { defineOp } from './op';
+
+const params = z.strictObject({ radius: pixels(0, 100).default(4) });
+type BlurParams = z.infer<typeof params>;
+
+/** Gaussian blur of each channel, sigma = `radius`. */
+export const blur = defineOp<BlurParams, number>({
+  id: 'blur',
+  title: 'Blur',
+  purpose: 'Softens channels evenly, over edges too',
+  params,
+  kind: 'plane',
+  ownModel: () => 'rgb',
+  reach: ({ radius }, scale) => gaussianReach(radius * scale),
+  sentence: ({ radius }) => `Blur by ${said(radius)} px`,
+  prepare: ({ radius }) => radius,
+  kernel(source, radius, out) {
+    source.planes.forEach((plane, c) => gaussianBlur(plane, out[c], source, radius * source.scale));
+  }
+});

@@ -1,0 +1,45 @@
+import { z } from 'zod';
+import { bend, makeCurve, type Curve } from '../curve';
+import { curveSchema } from '../document/curve';
+import { defineOp } from './op';
+
+const params = z.strictObject({ curves: z.record(z.string(), curveSchema).default({}) });
+export type CurvesParams = z.infer<typeof params>;
+
+/** The monotone cubic through each channel's points; in RGB, then the one for all of them. */
+export const curves = defineOp<CurvesParams, readonly (readonly Curve[])[]>({
+  id: 'curves',
+  title: 'Curves',
+  purpose: 'Bends the tones of each channel by a curve',
+  params,
+  kind: 'plane',
+  ownModel: () => 'rgb',
+  sentence({ curves }) {
+    const set = Object.keys(curves);
+    return set.length ? `Curves on ${set.join(', ')}` : 'Curves as straight lines';
+  },
+  prepare: ({ curves }, { channels, model }) =>
+    channels.map(({ letter }) =>
+      [curves[letter], model.id === 'rgb' ? curves['all'] : undefined].flatMap((points) =>
+        points ? [makeCurve(points)] : []
+      )
+    ),
+  refuses({ curves }, model) {
+    const letters = model.channels.map((c) => c.letter);
+    if (model.id === 'rgb') letters.push('all');
+    const key = Object.keys(curves).find((k) => !letters.includes(k));
+    if (key === undefined) return null;
+    return {
+      path: ['curves', key],
+      message: `“${key}” is no channel of ${model.title}; use ${letters.join(', ')}`
+    };
+  },
+  kernel({ planes, width, height }, coefficients, out) {
+    const n = width * height;
+    planes.forEach((plane, c) => {
+      const list = coefficients[c];
+      if (list.length === 0 && out[c] !== plane) out[c].set(plane.subarray(0, n));
+      list.forEach((curve, k) => bend(curve, k === 0 ? plane : out[c], out[c], n));
+    });
+  }
+});

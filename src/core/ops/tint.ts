@@ -1,0 +1,96 @@
+import { z } from 'zod';
+import { fillChannel, modelOf } from '../colour';
+import { takePlane } from '../kernels/arena';
+import { degrees, percent, said, unit } from './fields';
+import { defineOp } from './op';
+
+const stop = z.strictObject({ at: unit(), rgb: z.tuple([unit(), unit(), unit()]) });
+export type TintStop = z.infer<typeof stop>;
+
+const params = z.strictObject({
+  hue: degrees(0, 360).default(70),
+  saturation: percent(0, 100).default(25),
+  stops: z
+    .array(stop)
+    .max(16, 'takes at most 16 colours')
+    .refine(
+      (stops) => stops.every(({ at }, i) => i === 0 || at >= stops[i - 1].at),
+      'must rise from colour to colour'
+    )
+    .default([])
+});
+export type TintParams = z.infer<typeof params>;
+
+/** C* of a tint of 100 % in the middle tones. */
+const FULL = 80;
+const STEPS = 4096;
+
+/**
+ * Colours the greys. By one hue: L* stays, and C* is `saturation` of 80 in the middle tones, falling to 0 at black and
+ * white (4·L·(1 − L)), at `hue` of LAB. With `stops`: each tone of lum becomes the colour of a gradient through them,
+ * straight in coded RGB, level before the first and after the last.
+ */
+export const tint = defineOp<
+  TintParams,
+  { direction: readonly [number, number] | null; gradient: Float32Array }
+>({
+  id: 'tint',
+  title: 'Tint',
+  purpose: 'Colours the greys by one hue, or by a gradient over the tones',
+  params,
+  kind: 'colour',
+  ownModel: () => 'rgb',
+  sentence: ({ hue, saturation, stops }) =>
+    stops.length ? `Tones through ${stops.length} colours` : `Tint at ${said(hue)}° by ${said(saturation)} %`,
+  prepare({ hue, saturation, stops }) {
+    if (stops.length === 0) {
+      const angle = (hue * Math.PI) / 180;
+      const chroma = (saturation / 100) * FULL;
+      return {
+        direction: [chroma * Math.cos(angle), chroma * Math.sin(angle)],
+        gradient: new Float32Array(0)
+      };
+    }
+    const gradient = new Float32Array(3 * (STEPS + 2));
+    for (let i = 0; i <= STEPS + 1; i++) gradient.set(colourAt(stops, Math.min(1, i / STEPS)), 3 * i);
+    return { direction: null, gradient };
+  },
+  kernel({ planes, width, height }, { direction, gradient }, out) {
+    const n = width * height;
+    if (direction) {
+      const lab = modelOf('lab');
+      lab.fromRgb(planes, out, n);
+      const [l, a, b] = out;
+      for (let i = 0; i < n; i++) {
+        const t = l[i] > 0 ? (l[i] < 1 ? l[i] : 1) : 0;
+        const envelope = (4 * t * (1 - t)) / 256;
+        a[i] = direction[0] * envelope + 0.5;
+        b[i] = direction[1] * envelope + 0.5;
+      }
+      lab.toRgb(out, out, n);
+      return;
+    }
+    const tones = takePlane(n);
+    fillChannel('lum', planes, tones, n);
+    for (let i = 0; i < n; i++) {
+      const tone = tones[i];
+      const at = tone > 0 ? (tone < 1 ? tone * STEPS : STEPS) : tone <= 0 ? 0 : Number.NaN;
+      const k = at | 0;
+      const t = at - k;
+      for (let c = 0; c < 3; c++) {
+        const low = gradient[3 * k + c];
+        out[c][i] = low + (gradient[3 * k + 3 + c] - low) * t;
+      }
+    }
+  }
+});
+
+/** The gradient's colour at a tone. */
+export function colourAt(stops: readonly TintStop[], tone: number): readonly [number, number, number] {
+  const after = stops.findIndex(({ at }) => at > tone);
+  if (after === 0) return stops[0].rgb;
+  if (after < 0) return stops[stops.length - 1].rgb;
+  const [a, b] = [stops[after - 1], stops[after]];
+  const t = (tone - a.at) / (b.at - a.at);
+  return a.rgb.map((v, c) => v + (b.rgb[c] - v) * t) as unknown as [number, number, number];
+}

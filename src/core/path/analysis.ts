@@ -1,0 +1,81 @@
+import type { Planes } from '../colour';
+import { fromFrame, type Point } from '../raster/geometry';
+import { withEvaluated } from './evaluate';
+import { planSize, type Plan } from './plan';
+
+/** The most pixels of the raster from which steps take their statistics. */
+export const ANALYSIS_PIXELS = 1_048_576;
+const BAND = 128;
+
+/** The finest level of at most `most` pixels; the smallest that the frame has where none is. */
+export function levelOfAtMost(plan: Pick<Plan, 'geometry' | 'frame'>, most: number): number {
+  const last = plan.frame.levels.length - 1;
+  for (let level = 0; level < last; level++) {
+    const { width, height } = planSize(plan, level);
+    if (width * height <= most) return level;
+  }
+  return last;
+}
+
+/** Coded RGB of the whole picture at a level, band by band. */
+export function wholePlanes(
+  plan: Plan,
+  level: number
+): { planes: Float32Array[]; width: number; height: number } {
+  const { width, height } = planSize(plan, level);
+  const planes = [0, 1, 2].map(() => new Float32Array(width * height));
+  for (let y = 0; y < height; y += BAND) {
+    const rect = { x: 0, y, width, height: Math.min(BAND, height - y) };
+    withEvaluated(plan, level, rect, null, (raster) => {
+      raster.planes.forEach((plane, c) => planes[c].set(plane.subarray(0, width * rect.height), y * width));
+    });
+  }
+  return { planes, width, height };
+}
+
+/**
+ * The analysis raster of a step whose upstream is `plan`: its input over the frame box-averaged to at most 1,048,576
+ * pixels. Pixels with a missing sample are taken out.
+ */
+export function analysisPlanes(plan: Plan): { planes: Planes; n: number } {
+  const { planes, width, height } = wholePlanes(plan, levelOfAtMost(plan, ANALYSIS_PIXELS));
+  const [r, g, b] = planes;
+  let n = 0;
+  for (let i = 0; i < width * height; i++) {
+    if (Number.isNaN(r[i] + g[i] + b[i])) continue;
+    for (const plane of planes) plane[n] = plane[i];
+    n++;
+  }
+  return { planes: planes.map((p) => p.subarray(0, n)), n };
+}
+
+/**
+ * Mean of coded RGB over a square of `size` full-size pixels about a place of the frame (pixel corners are whole
+ * numbers); null where nothing of it is in the picture.
+ */
+export function meanAround(plan: Plan, place: Point, size: number): [number, number, number] | null {
+  const { width, height } = plan.geometry;
+  const at = plan.plain ? place : fromFrame(plan.geometry, place);
+  const side = Math.max(1, Math.round(size));
+  const left = Math.floor(at.x) - ((side - 1) >> 1);
+  const top = Math.floor(at.y) - ((side - 1) >> 1);
+  const rect = {
+    x: Math.max(0, left),
+    y: Math.max(0, top),
+    width: Math.min(width, left + side) - Math.max(0, left),
+    height: Math.min(height, top + side) - Math.max(0, top)
+  };
+  if (!(rect.width > 0 && rect.height > 0)) return null;
+  return withEvaluated(plan, 0, rect, null, ({ planes: [r, g, b] }) => {
+    const sums: [number, number, number] = [0, 0, 0];
+    let count = 0;
+    for (let i = 0; i < rect.width * rect.height; i++) {
+      if (Number.isNaN(r[i] + g[i] + b[i])) continue;
+      sums[0] += r[i];
+      sums[1] += g[i];
+      sums[2] += b[i];
+      count++;
+    }
+    return count ? (sums.map((s) => s / count) as [number, number, number]) : null;
+  });
+}

@@ -1,0 +1,102 @@
+import { modelOf, type ModelId } from './colour';
+import { stepSchema, type Pin, type Step } from './document';
+import { evaluate } from './path/evaluate';
+import { Planner } from './path/plan';
+import { randomStream } from './random';
+import { buildPyramid, sharedSamples, type Frame, type SampleType } from './raster/frame';
+
+/** What tests are made of: frames, steps, pictures of a few pixels. */
+
+/** A frame of float samples, interleaved RGB. */
+export function floatFrame(width: number, height: number, rgb: ArrayLike<number>): Frame {
+  const samples = sharedSamples('f32', width * height * 3);
+  samples.set(Float32Array.from(rgb));
+  const missing = Array.from(samples).filter(Number.isNaN).length;
+  const levels = buildPyramid({ width, height, samples }, 3);
+  return { width, height, layout: 'rgb', alpha: false, sampleType: 'f32', levels, missing };
+}
+
+/** A frame of even noise. */
+export function noiseFrame(
+  width: number,
+  height: number,
+  alpha = false,
+  type: SampleType = 'u16',
+  seed = 3
+): Frame {
+  const random = randomStream(seed);
+  const channels = alpha ? 4 : 3;
+  const most = { u8: 256, u16: 65536, f32: 1 }[type];
+  const samples = sharedSamples(type, width * height * channels);
+  for (let i = 0; i < samples.length; i++) samples[i] = random() * most;
+  const levels = buildPyramid({ width, height, samples }, channels);
+  return { width, height, layout: 'rgb', alpha, sampleType: type, levels, missing: 0 };
+}
+
+/** A frame like a photograph: soft shapes, some edges, a little grain, in 16 bit. */
+export function softFrame(width: number, height: number, seed = 5): Frame {
+  const random = randomStream(seed);
+  const samples = sharedSamples('u16', width * height * 3);
+  for (let y = 0, i = 0; y < height; y++) {
+    for (let x = 0; x < width; x++) {
+      const edge = (x * 3 + y) % 160 < 70 ? 0.12 : -0.1;
+      for (let c = 0; c < 3; c++, i++) {
+        const soft = 0.5 + 0.27 * Math.sin(x / (31 + 9 * c) + c) * Math.cos(y / (37 - 5 * c) - c);
+        samples[i] = Math.min(1, Math.max(0, soft + edge + 0.02 * (random() - 0.5))) * 65535;
+      }
+    }
+  }
+  const levels = buildPyramid({ width, height, samples }, 3);
+  return { width, height, layout: 'rgb', alpha: false, sampleType: 'u16', levels, missing: 0 };
+}
+
+let count = 0;
+export const stepOf = (op: string, params: object = {}, more: object = {}): Step =>
+  stepSchema.parse({ id: `t${count++}`, op, params, ...more });
+
+/** The planes of a whole picture at full size. */
+export function render(
+  frame: Frame,
+  steps: readonly Step[],
+  pins: readonly Pin[] = []
+): readonly Float32Array[] {
+  const plan = new Planner(frame).plan(steps, pins);
+  const { width, height } = plan.geometry;
+  return evaluate(plan, 0, { x: 0, y: 0, width, height }).planes;
+}
+
+/** Colours, a row of pixels, after one step. */
+export function stepped(
+  colours: readonly (readonly number[])[],
+  op: string,
+  params: object = {},
+  more: object = {}
+): number[][] {
+  const planes = render(floatFrame(colours.length, 1, colours.flat()), [stepOf(op, params, more)]);
+  return colours.map((_, i) => planes.map((p) => p[i]));
+}
+
+/** The stored values of a model's channels for one colour. */
+export function valuesIn(model: ModelId, rgb: readonly number[]): number[] {
+  const { planes, channels, fromRgb } = modelOf(model);
+  const out = Array.from({ length: planes }, () => new Float32Array(1));
+  fromRgb(
+    rgb.map((v) => Float32Array.of(v)),
+    out,
+    1
+  );
+  return out.slice(0, channels.length).map((p) => p[0]);
+}
+
+/** Random colours in 0…1. */
+export function randomColours(n: number, seed = 7): number[][] {
+  const random = randomStream(seed);
+  return Array.from({ length: n }, () => [random(), random(), random()]);
+}
+
+export const largestDifference = (a: ArrayLike<number>, b: ArrayLike<number>): number => {
+  let most = 0;
+  for (let i = 0; i < a.length; i++)
+    most = Math.max(most, Number.isNaN(a[i] - b[i]) ? Infinity : Math.abs(a[i] - b[i]));
+  return most;
+};

@@ -1,0 +1,151 @@
+import type { Pin, Step } from '../core/document';
+import { evaluate, neededRect, withEvaluated, type Held } from '../core/path/evaluate';
+import { planSize, readsPins, type Plan } from '../core/path/plan';
+import { tileRect, tilesIn, type Raster, type Rect } from '../core/raster/raster';
+import { TileCache } from './tile-cache';
+
+const HELD_BYTES = 80 * 2 ** 20;
+const STAGE_BYTES = 320 * 2 ** 20;
+/** A step that looks further than this, in samples, takes its input from tiles that are kept. */
+const FAR = 24;
+
+interface Source {
+  readonly frame: string;
+  readonly steps: readonly Step[];
+  readonly pins: readonly Pin[];
+}
+
+const stepKeys = new WeakMap<object, string>();
+function stepKey(step: Step): string {
+  let key = stepKeys.get(step);
+  if (key === undefined)
+    stepKeys.set(step, (key = JSON.stringify([step.op, step.params, step.on, step.blend])));
+  return key;
+}
+
+/** What the picture after the first `count` steps depends on, as a key. */
+function contentKey({ frame, steps, pins }: Source, count: number): string {
+  const first = steps.slice(0, count);
+  return [frame, readsPins(first) ? JSON.stringify(pins) : '', ...first.map(stepKey)].join('|');
+}
+
+/**
+ * Evaluates with what is kept from before: the raster in front of the step being edited, and tiles in front of steps
+ * that look far around, so that neighbouring regions share them and the ways they look do not add up.
+ */
+export class Stages {
+  private readonly held = new TileCache(HELD_BYTES);
+  private readonly tiles = new TileCache(STAGE_BYTES);
+
+  clear(): void {
+    this.held.clear();
+    this.tiles.clear();
+  }
+
+  /** @param hold how many of the first steps stay as they are for now; @param source enabled steps only */
+  evaluated<T>(
+    plan: Plan,
+    source: Source,
+    level: number,
+    rect: Rect,
+    hold: number,
+    use: (raster: Raster) => T
+  ): T {
+    const { steps } = plan;
+    const moving = steps.filter(({ op }) => op.kind === 'geometry').length;
+    // A raster from between two straighten steps lies otherwise than the picture does.
+    const keep = hold < moving ? 0 : hold;
+    const far = steps.findLastIndex((step) => step.reach(2 ** -level) > FAR);
+    if (far > 0 && far >= keep) {
+      const needed = neededRect(plan, far, level, rect);
+      const raster = this.assembled(plan, source, level, needed, far, keep);
+      return withEvaluated(plan, level, rect, { steps: far, raster }, use);
+    }
+    return withEvaluated(
+      plan,
+      level,
+      rect,
+      keep > 0 ? this.heldBefore(plan, source, level, rect, keep) : null,
+      use
+    );
+  }
+
+  private heldBefore(plan: Plan, source: Source, level: number, rect: Rect, hold: number): Held {
+    const needed = neededRect(plan, hold, level, rect);
+    const { x, y, width, height } = needed;
+    const key = `${level}/${x},${y},${width},${height}|${contentKey(source, hold)}`;
+    let raster = this.held.get(key);
+    if (!raster) {
+      const before = { ...plan, steps: plan.steps.slice(0, hold) };
+      raster = this.evaluated(
+        before,
+        { ...source, steps: source.steps.slice(0, hold) },
+        level,
+        needed,
+        0,
+        copied
+      );
+      this.held.set(key, raster);
+    }
+    return { steps: hold, raster };
+  }
+
+  /** The picture after the first `count` steps over `rect`, put together from tiles. */
+  private assembled(
+    plan: Plan,
+    source: Source,
+    level: number,
+    rect: Rect,
+    count: number,
+    hold: number
+  ): Raster {
+    const before = { ...plan, steps: plan.steps.slice(0, count) };
+    const first = { ...source, steps: source.steps.slice(0, count) };
+    const content = contentKey(source, count);
+    const { width, height } = planSize(plan, level);
+    const n = rect.width * rect.height;
+    const out: Raster = {
+      ...rect,
+      planes: [0, 1, 2].map(() => new Float32Array(n)),
+      alpha: plan.frame.alpha ? new Float32Array(n) : null
+    };
+    // Reading the frame is cheaper than keeping what was read.
+    if (count === 0 && plan.plain) return evaluate(before, level, rect);
+    for (const { column, row } of tilesIn(rect, width, height)) {
+      const key = `${level}/${column},${row}|${content}`;
+      let tile = this.tiles.get(key);
+      if (!tile) {
+        tile = this.evaluated(
+          before,
+          first,
+          level,
+          tileRect(column, row, width, height),
+          Math.min(hold, count),
+          copied
+        );
+        this.tiles.set(key, tile);
+      }
+      paste(tile, out);
+    }
+    return out;
+  }
+}
+
+const copied = (raster: Raster): Raster => ({
+  ...raster,
+  planes: raster.planes.map((p) => p.slice()),
+  alpha: raster.alpha && raster.alpha.slice()
+});
+
+/** Copies the part of `tile` that lies over `out` into it. */
+function paste(tile: Raster, out: Raster): void {
+  const left = Math.max(tile.x, out.x);
+  const right = Math.min(tile.x + tile.width, out.x + out.width);
+  const targets = out.alpha ? [...out.planes, out.alpha] : out.planes;
+  const sources = tile.alpha ? [...tile.planes, tile.alpha] : tile.planes;
+  for (let y = Math.max(tile.y, out.y); y < Math.min(tile.y + tile.height, out.y + out.height); y++) {
+    const from = (y - tile.y) * tile.width - tile.x;
+    const to = (y - out.y) * out.width - out.x;
+    sources.forEach((plane, c) => targets[c].set(plane.subarray(from + left, from + right), to + left));
+  }
+}

@@ -1,0 +1,166 @@
+<script lang="ts">
+  import type { EChartsType } from 'echarts/core';
+  import { channelOf, modelOf, models } from '$core/colour';
+  import type { Histogram } from '$core/measure/histogram';
+  import type { BenchState } from '../bench/bench.svelte';
+  import type { Session } from '../bench/session.svelte';
+  import ClippedCount from '../work-pane/ClippedCount.svelte';
+  import { chartIn, ink } from './chart';
+
+  let { session, bench }: { session: Session; bench: BenchState } = $props();
+
+  const SETS = [
+    ...models.map(({ id, title }) => ({ id: id as string, title })),
+    { id: 'lum', title: 'Luminance' }
+  ];
+  const { layout } = $derived(bench);
+  const ids = $derived(
+    layout.histogramOf === 'lum' ? ['lum'] : modelOf(layout.histogramOf as never).channels.map((c) => c.id)
+  );
+  /** Line colours that a canvas can draw; the swatches of the channels. */
+  const COLOURS: Record<string, string> = {
+    'rgb.r': '#c4605a',
+    'rgb.g': '#6fa562',
+    'rgb.b': '#6b86c9',
+    'lab.a': '#b96aa3',
+    'lab.b': '#bfae55',
+    'cmyk.c': '#5fa8b3',
+    'cmyk.m': '#b96aa3',
+    'cmyk.y': '#bfae55',
+    'cmyk.k': '#a0a0a0'
+  };
+
+  $effect(() => bench.measurer.watch(ids));
+
+  let element: HTMLDivElement | undefined = $state();
+  let chart = $state.raw<EChartsType | null>(null);
+  $effect(() => {
+    if (!element) return;
+    const [made, end] = chartIn(element);
+    chart = made;
+    return () => {
+      chart = null;
+      end();
+    };
+  });
+
+  /** Heights by count, the ends left out of the scale; in the logarithm where asked. */
+  const heights = ({ counts }: Histogram): number[] =>
+    Array.from(counts, (v) => (layout.histogramLog ? Math.log10(1 + v) : v));
+
+  $effect(() => {
+    const { histograms } = bench.measurer;
+    const found = ids.flatMap((id) => {
+      const pair = histograms.get(id);
+      return pair ? [{ id, before: heights(pair[0]), after: heights(pair[1]) }] : [];
+    });
+    if (!chart || found.length === 0) return;
+    const most = Math.max(
+      1,
+      ...found.flatMap(({ before, after }) => [...before.slice(1, -1), ...after.slice(1, -1)])
+    );
+    const line = { type: 'line' as const, symbol: 'none', silent: true, animation: false };
+    chart.setOption(
+      {
+        animation: false,
+        grid: { left: 6, right: 6, top: 6, bottom: 16 },
+        xAxis: {
+          type: 'category',
+          boundaryGap: false,
+          data: found[0].before.map((_, i) => i),
+          axisLine: { lineStyle: { color: ink.line } },
+          axisTick: { show: false },
+          axisLabel: {
+            color: ink.quiet,
+            fontSize: 10,
+            interval: 63,
+            formatter: (v: string) => `${Math.round((Number(v) / 255) * 100)}`
+          },
+          splitLine: { show: false }
+        },
+        yAxis: { type: 'value', show: false, min: 0, max: most },
+        series: found.flatMap(({ id, before, after }) => [
+          {
+            ...line,
+            id: `${id} before`,
+            data: before,
+            lineStyle: { width: 0 },
+            areaStyle: { color: COLOURS[id] ?? ink.before, opacity: 0.22 }
+          },
+          {
+            ...line,
+            id: `${id} after`,
+            data: after,
+            lineStyle: { width: 1.3, color: COLOURS[id] ?? ink.text }
+          }
+        ])
+      },
+      { notMerge: true, lazyUpdate: true }
+    );
+  });
+
+  /** Channels whose ends are ends: where something can be clipped. */
+  const clippable = $derived(
+    ids.filter((id) => !['lab.a', 'lab.b', 'hsv.h', 'lch.c', 'lch.h', 'warm'].includes(id))
+  );
+</script>
+
+<section class="histogram" aria-label="Histogram">
+  <div class="choices">
+    <select
+      aria-label="Model of the histogram"
+      value={layout.histogramOf}
+      onchange={(event) => layout.set({ histogramOf: event.currentTarget.value })}
+    >
+      {#each SETS as { id, title } (id)}<option value={id}>{title}</option>{/each}
+    </select>
+    <button
+      class="tool"
+      aria-pressed={layout.histogramLog}
+      title="Heights in the logarithm of the counts"
+      onclick={() => layout.set({ histogramLog: !layout.histogramLog })}>log</button
+    >
+    <span class="quiet" title="Before the step filled, after it as lines">in filled, out lines</span>
+  </div>
+  <div class="chart" bind:this={element} data-ready={bench.measurer.histograms.size > 0}></div>
+  {#if clippable.length > 0}
+    <ClippedCount {session} {bench} channels={clippable} names={clippable.map((id) => channelOf(id).sign)} />
+  {/if}
+</section>
+
+<style>
+  .histogram {
+    display: flex;
+    flex: 1 1 230px;
+    flex-direction: column;
+    min-width: 190px;
+    overflow: hidden;
+    padding: 4px 8px;
+  }
+  .choices {
+    display: flex;
+    align-items: center;
+    gap: 4px;
+    overflow: hidden;
+    white-space: nowrap;
+  }
+  select {
+    height: 24px;
+    border: 0;
+    background: #2e2e2e;
+    color: var(--k-text);
+    font: inherit;
+    font-size: 12px;
+  }
+  .tool {
+    height: 24px;
+    font-size: 12px;
+  }
+  .quiet {
+    font-size: 11px;
+  }
+  .chart {
+    flex: 1;
+    min-height: 40px;
+  }
+</style>

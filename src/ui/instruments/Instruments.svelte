@@ -1,0 +1,63 @@
+<script lang="ts">
+  import ChartLineSmooth from 'carbon-icons-svelte/lib/ChartLineSmooth.svelte';
+  import ColorPalette from 'carbon-icons-svelte/lib/ColorPalette.svelte';
+  import Pin from 'carbon-icons-svelte/lib/Pin.svelte';
+  import type { BenchState } from '../bench/bench.svelte';
+  import type { Session } from '../bench/session.svelte';
+  import HistogramChart from './HistogramChart.svelte';
+  import PinsTable from './PinsTable.svelte';
+  import PlaneChart from './PlaneChart.svelte';
+
+  let { session, bench }: { session: Session; bench: BenchState } = $props();
+
+  const { layout } = $derived(bench);
+  const instruments = [
+    { id: 'histogram', title: 'Histogram', Icon: ChartLineSmooth },
+    { id: 'pins', title: 'Pins', Icon: Pin },
+    { id: 'plane', title: 'a b plane', Icon: ColorPalette }
+  ] as const;
+</script>
+
+<section class="pane" aria-label="Instruments">
+  <header>
+    <span class="pane-title">Instruments</span>
+    {#each instruments as { id, title, Icon } (id)}
+      <button class="tool" aria-pressed={layout.shows(id)} onclick={() => layout.toggleInstrument(id)}>
+        <Icon size={16} />
+        {title}{id === 'pins' && session.document.pins.length ? ` ${session.document.pins.length}` : ''}
+      </button>
+    {/each}
+  </header>
+  <div class="row">
+    {#if layout.shows('histogram')}<HistogramChart {session} {bench} />{/if}
+    {#if layout.shows('pins')}<PinsTable {session} {bench} />{/if}
+    {#if layout.shows('plane')}<PlaneChart {session} {bench} />{/if}
+  </div>
+</section>
+
+<style>
+  header {
+    display: flex;
+    flex: none;
+    align-items: center;
+    gap: 4px;
+    height: 32px;
+    padding: 0 12px;
+    border-bottom: 1px solid var(--k-line);
+  }
+  .pane-title {
+    margin-right: 8px;
+  }
+  header .tool {
+    height: 26px;
+    font-size: 12px;
+  }
+  .row {
+    display: flex;
+    flex: 1;
+    min-height: 0;
+  }
+  .row > :global(* + *) {
+    border-left: 1px solid var(--k-line);
+  }
+</style>

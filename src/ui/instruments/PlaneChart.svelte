@@ -1,0 +1,121 @@
+<script lang="ts">
+  import type { EChartsType } from 'echarts/core';
+  import { labOf } from '$core/measure/difference';
+  import { DENSITY_CELLS, DENSITY_REACH } from '$core/path/measure';
+  import type { BenchState } from '../bench/bench.svelte';
+  import { roleSigns } from '../bench/pins';
+  import type { Session } from '../bench/session.svelte';
+  import { PinReader } from './pin-reader.svelte';
+  import { pool } from '../services';
+  import { chartIn, ink } from './chart';
+
+  let { session, bench }: { session: Session; bench: BenchState } = $props();
+
+  const reader = new PinReader(pool);
+  $effect(() => reader.point(session, bench));
+  // The density comes with whatever is measured.
+  $effect(() => bench.measurer.watch(['lum']));
+
+  let element: HTMLDivElement | undefined = $state();
+  let chart = $state.raw<EChartsType | null>(null);
+  let size = $state({ width: 0, height: 0 });
+  $effect(() => {
+    if (!element) return;
+    const grown = (made: EChartsType): void =>
+      void (size = { width: made.getWidth(), height: made.getHeight() });
+    const [made, end] = chartIn(element, grown);
+    chart = made;
+    return () => {
+      chart = null;
+      end();
+    };
+  });
+
+  /** The density as a small picture: before in grey, after in bone, by the logarithm of the counts. */
+  function densityImage(before: Uint32Array, after: Uint32Array): HTMLCanvasElement {
+    const canvas = document.createElement('canvas');
+    canvas.width = DENSITY_CELLS;
+    canvas.height = DENSITY_CELLS;
+    const context = canvas.getContext('2d')!;
+    const image = context.createImageData(DENSITY_CELLS, DENSITY_CELLS);
+    const most = Math.log1p(Math.max(1, ...after, ...before));
+    for (let i = 0; i < after.length; i++) {
+      const [b, a] = [Math.log1p(before[i]) / most, Math.log1p(after[i]) / most];
+      image.data.set([22 + 60 * b + 190 * a, 22 + 60 * b + 180 * a, 22 + 60 * b + 150 * a, 255], 4 * i);
+    }
+    context.putImageData(image, 0, 0);
+    return canvas;
+  }
+
+  $effect(() => {
+    const { density } = bench.measurer;
+    const side = Math.min(size.width, size.height) - 20;
+    if (!chart || !density || side < 30) return;
+    const left = (size.width - side) / 2;
+    const top = (size.height - side) / 2;
+    const axis = {
+      type: 'value' as const,
+      min: -DENSITY_REACH,
+      max: DENSITY_REACH,
+      axisLabel: { show: false },
+      axisTick: { show: false },
+      axisLine: { show: true, onZero: true, lineStyle: { color: '#6a6a6a' } },
+      splitLine: { show: false }
+    };
+    const points = reader.readings.flatMap(({ pin, after }) => {
+      if (!after) return [];
+      const [, a, b] = labOf(after);
+      return [{ value: [a, b], name: roleSigns[pin.role].sign }];
+    });
+    chart.setOption(
+      {
+        animation: false,
+        grid: { left, top, width: side, height: side },
+        graphic: [
+          {
+            type: 'image',
+            z: -1,
+            silent: true,
+            style: { image: densityImage(...density), x: left, y: top, width: side, height: side }
+          },
+          ...[
+            { text: '+b', x: size.width / 2 + 4, y: top + 2 },
+            { text: '+a', x: left + side - 16, y: size.height / 2 - 14 }
+          ].map(({ text, x, y }) => ({
+            type: 'text',
+            silent: true,
+            style: { text, x, y, fill: ink.text, fontSize: 10 }
+          }))
+        ],
+        xAxis: axis,
+        yAxis: axis,
+        series: [
+          {
+            type: 'scatter',
+            data: points,
+            symbolSize: 9,
+            itemStyle: { color: 'transparent', borderColor: '#fff', borderWidth: 1.5 },
+            label: { show: true, position: 'right', formatter: '{b}', color: '#fff', fontSize: 11 }
+          }
+        ]
+      },
+      { notMerge: true }
+    );
+  });
+</script>
+
+<section class="plane" aria-label="a b plane">
+  <div class="chart" bind:this={element}></div>
+</section>
+
+<style>
+  .plane {
+    flex: 0 1 210px;
+    min-width: 130px;
+    overflow: hidden;
+  }
+  .chart {
+    width: 100%;
+    height: 100%;
+  }
+</style>

@@ -1,0 +1,33 @@
+import type { Pin } from '$core/document';
+import type { Pool } from '$engine/pool';
+import type { BenchState } from '../bench/bench.svelte';
+import { Newest } from '../bench/newest';
+import type { Session } from '../bench/session.svelte';
+
+export interface PinValues {
+  readonly pin: Pin;
+  /** Coded RGB before and after the selected step; null where the pin is beside the picture. */
+  readonly before: readonly number[] | null;
+  readonly after: readonly number[] | null;
+}
+
+/** Reads all pins before and after the selected step; one request at a time, the newest. */
+export class PinReader {
+  readings = $state.raw<readonly PinValues[]>([]);
+  private readonly newest = new Newest();
+
+  constructor(private readonly pool: Pool) {}
+
+  point(session: Session, bench: BenchState): void {
+    const { pins } = session.document;
+    const { steps } = bench;
+    const { hash, pins: used } = session.source(steps);
+    const after = [session.before, bench.outTab === 'after' ? session.through : steps.length];
+    this.newest.ask(async () => {
+      const places = pins.map(({ x, y, size }) => ({ x: x + 0.5, y: y + 0.5, size }));
+      const ask = { frame: hash, steps, pins: used, places, after };
+      const { values } = await this.pool.run('read', ask, { priority: 2 });
+      this.readings = pins.map((pin, i) => ({ pin, before: values[0][i], after: values[1][i] }));
+    });
+  }
+}

@@ -1,0 +1,246 @@
+<script lang="ts">
+  import { Select, SelectItem, Toggle } from 'carbon-components-svelte';
+  import { modelOf } from '$core/colour';
+  import { COOLEST, gainsOfLight, lightOfGains, WARMEST, type Light } from '$core/colour/light';
+  import { decode, encode } from '$core/colour/transfer';
+  import { fromNeutral } from '$core/measure/difference';
+  import { balanceMethods, type BalanceMethod, type BalanceParams } from '$core/ops/balance';
+  import { swatch } from '../channel-colour';
+  import Amount from './Amount.svelte';
+  import type { PanelProps } from './panels';
+
+  let { session, bench, step }: PanelProps = $props();
+
+  const METHODS: Record<BalanceMethod, string> = {
+    fixed: 'Numbers set by hand',
+    grey: 'The average is grey',
+    bright: 'The brightest is white',
+    ends: 'Each channel end to end',
+    pins: 'Neutral pins are neutral',
+    sky: 'The sky background is neutral'
+  };
+  const LETTERS = ['r', 'g', 'b'] as const;
+  const params = $derived(step.params as BalanceParams);
+  const channels = modelOf('rgb').channels;
+  const neutrals = $derived(session.document.pins.filter((p) => p.role === 'neutral'));
+
+  interface Numbers {
+    gain: readonly number[];
+    offset: readonly number[];
+  }
+  let solved = $state.raw<Numbers | null>(null);
+  let residuals = $state.raw<{ name: string; value: number }[]>([]);
+  $effect(() => {
+    void bench.session.active;
+    void session.document.pins;
+    if (params.method === 'fixed') {
+      solved = null;
+      return;
+    }
+    void bench.solved().then((found) => {
+      solved = found as Numbers | null;
+      if (params.method === 'pins' && solved) void leftOver(solved);
+    });
+  });
+
+  /** How far each neutral pin is from neutral after the balance. */
+  async function leftOver({ gain }: Numbers): Promise<void> {
+    const places = neutrals.map(({ x, y, size }) => ({ x: x + 0.5, y: y + 0.5, size }));
+    const values = await bench.readInput(places);
+    const linear = params.light === 'linear';
+    residuals = neutrals.flatMap(({ name }, i) => {
+      const rgb = values[i];
+      if (!rgb) return [];
+      const after = rgb.map((v, c) => (linear ? encode(decode(v) * gain[c]) : v * gain[c]));
+      return [{ name, value: fromNeutral(after) }];
+    });
+  }
+
+  const numbers = $derived<Numbers>(
+    params.method === 'fixed'
+      ? { gain: LETTERS.map((l) => params.gain[l]), offset: LETTERS.map((l) => params.offset[l]) }
+      : (solved ?? { gain: [1, 1, 1], offset: [0, 0, 0] })
+  );
+
+  function freeze(): void {
+    const { gain, offset } = numbers;
+    session.changeStep('Freeze the balance', (draft) => {
+      const p = draft.params as BalanceParams;
+      LETTERS.forEach((l, c) => {
+        p.gain[l] = gain[c];
+        p.offset[l] = offset[c];
+      });
+      p.method = 'fixed';
+    });
+  }
+
+  function set(part: 'gain' | 'offset', letter: 'r' | 'g' | 'b', value: number): void {
+    session.changeStep(
+      `Balance ${part}`,
+      (draft) => ((draft.params as BalanceParams)[part][letter] = value),
+      `${part} ${letter}`
+    );
+  }
+
+  const light = $derived<Light>(lightOfGains([params.gain.r, params.gain.g, params.gain.b]));
+
+  function setLight(change: Partial<Light>, gesture: string): void {
+    const [r, g, b] = gainsOfLight({ ...light, ...change });
+    session.changeStep(
+      'Colour of the light',
+      (draft) => {
+        const p = draft.params as BalanceParams;
+        p.method = 'fixed';
+        p.light = 'linear';
+        p.gain = { r, g, b };
+      },
+      gesture
+    );
+  }
+</script>
+
+<div class="panel">
+  <Select
+    size="sm"
+    labelText="Method"
+    selected={params.method}
+    on:update={({ detail }) => {
+      const method = detail as BalanceMethod;
+      if (method !== params.method)
+        session.changeStep(METHODS[method], (draft) => ((draft.params as BalanceParams).method = method));
+    }}
+  >
+    {#each balanceMethods as method (method)}<SelectItem value={method} text={METHODS[method]} />{/each}
+  </Select>
+  <div class="options">
+    <Toggle
+      size="sm"
+      hideLabel
+      labelText="Linear light"
+      labelA="Linear light"
+      labelB="Linear light"
+      toggled={params.light === 'linear'}
+      on:toggle={({ detail }) => {
+        const light = detail.toggled ? 'linear' : 'coded';
+        if (light !== params.light)
+          session.changeStep(
+            'Balance in other light',
+            (draft) => ((draft.params as BalanceParams).light = light)
+          );
+      }}
+    />
+    {#if params.method !== 'fixed'}
+      <button class="tool raised" disabled={!solved} onclick={freeze}>Freeze these numbers</button>
+    {/if}
+  </div>
+  {#if params.method === 'pins' && neutrals.length === 0}
+    <p class="warn" role="status">
+      There is no pin of role <i>neutral</i> yet. Drop one with <b class="mono">P</b> on a thing that ought to be
+      grey.
+    </p>
+  {:else if params.method === 'pins'}
+    <table class="mono" aria-label="Left from neutral">
+      <tbody>
+        {#each residuals as { name, value } (name)}
+          <tr><th>{name}</th><td>ΔE {value.toFixed(2)} left</td></tr>
+        {/each}
+      </tbody>
+    </table>
+  {/if}
+  {#if params.method === 'ends'}
+    <Amount
+      label="clip"
+      name="Balance clip"
+      value={params.ends}
+      neutral={0.1}
+      min={0}
+      max={5}
+      most={20}
+      step={0.05}
+      oninput={(v) => session.changeStep('Clip', (d) => ((d.params as BalanceParams).ends = v), 'ends')}
+      onend={() => session.endGesture()}
+    />
+  {/if}
+  {#each ['gain', 'offset'] as const as part (part)}
+    <h3>{part === 'gain' ? 'Gain' : 'Offset'}</h3>
+    {#each channels as c, i (c.id)}
+      <Amount
+        label={c.name}
+        name={`${part} of ${c.name}`}
+        value={100 * numbers[part][i]}
+        neutral={part === 'gain' ? 100 : 0}
+        min={part === 'gain' ? 0 : -50}
+        max={part === 'gain' ? 300 : 50}
+        least={-1000}
+        most={part === 'gain' ? 10000 : 1000}
+        colour={swatch(c.id)}
+        disabled={params.method !== 'fixed'}
+        oninput={(v) => set(part, LETTERS[i], v / 100)}
+        onend={() => session.endGesture()}
+      />
+    {/each}
+  {/each}
+  <h3>The light was</h3>
+  <Amount
+    label="temperature"
+    name="Temperature of the light in kelvin"
+    unit=""
+    value={Math.round(light.temperature)}
+    neutral={6504}
+    min={WARMEST}
+    max={COOLEST}
+    log
+    step={100}
+    digits={0}
+    oninput={(temperature) => setLight({ temperature }, 'temperature')}
+    onend={() => session.endGesture()}
+  />
+  <Amount
+    label="tint"
+    name="Tint of the light"
+    unit=""
+    value={Math.round(10 * light.tint) / 10}
+    neutral={0}
+    min={-40}
+    max={40}
+    step={0.5}
+    oninput={(tint) => setLight({ tint }, 'tint')}
+    onend={() => session.endGesture()}
+  />
+  <p class="quiet">
+    Kelvin, and how far it lay towards green (+) or magenta (−). Setting it writes the gains.
+  </p>
+</div>
+
+<style>
+  .options {
+    display: flex;
+    align-items: center;
+    justify-content: space-between;
+    min-height: 36px;
+    margin-top: 4px;
+  }
+  h3 {
+    margin: 8px 0 2px;
+    font-weight: 600;
+    font-size: 12px;
+  }
+  table {
+    width: 100%;
+    font-size: 12px;
+  }
+  th {
+    font-weight: 400;
+    text-align: left;
+  }
+  td {
+    text-align: right;
+  }
+  p {
+    margin: 6px 0 0;
+    font-size: 12px;
+  }
+  .warn {
+    color: var(--k-warn);
+  }
+</style>

@@ -1,0 +1,237 @@
+<script lang="ts">
+  import Add from 'carbon-icons-svelte/lib/Add.svelte';
+  import Eyedropper from 'carbon-icons-svelte/lib/Eyedropper.svelte';
+  import TrashCan from 'carbon-icons-svelte/lib/TrashCan.svelte';
+  import { rgbOfLab, labOf } from '$core/measure/difference';
+  import { bandAt, type ColourParams, type HueBand } from '$core/ops/colour';
+  import { placeOn, tonePath } from '../graph/tones';
+  import Amount from './Amount.svelte';
+  import type { PanelProps } from './panels';
+
+  let { session, bench, step }: PanelProps = $props();
+
+  const [WIDTH, HEIGHT, STRIP] = [288, 72, 12];
+  const MOST_BANDS = 24;
+  const params = $derived(step.params as ColourParams);
+  let at = $state(0);
+  const chosen = $derived(params.bands[Math.min(at, params.bands.length - 1)] as HueBand | undefined);
+  const index = $derived(Math.min(at, params.bands.length - 1));
+
+  $effect(() => bench.measurer.watch(['lch.h']));
+  const pair = $derived(bench.measurer.histograms.get('lch.h'));
+
+  const hueColour = (hue: number): string => {
+    const angle = (hue * Math.PI) / 180;
+    const rgb = rgbOfLab([66, 38 * Math.cos(angle), 38 * Math.sin(angle)]);
+    return `rgb(${rgb.map((v) => Math.round(255 * Math.min(1, Math.max(0, v)))).join(' ')})`;
+  };
+  const stops = Array.from({ length: 25 }, (_, i) => ({ at: i / 24, colour: hueColour(15 * i) }));
+
+  const hump = (band: HueBand): string =>
+    Array.from(
+      { length: 145 },
+      (_, i) => `${(i * WIDTH) / 144},${(HEIGHT - bandAt(band, 2.5 * i) * (HEIGHT - 6)).toFixed(1)}`
+    ).join(' ');
+
+  const turned = (hue: number): number => ((hue % 360) + 360) % 360;
+
+  const turn = { unit: '°', min: -180, max: 180 } as const;
+  const percent = { unit: '%', min: -100, max: 100 } as const;
+  const everywhere = [
+    { key: 'hue', ...turn },
+    { key: 'saturation', ...percent, most: 500 },
+    { key: 'vibrance', ...percent },
+    { key: 'lightness', ...percent, most: 500 }
+  ] as const;
+  const inBand = [
+    { key: 'centre', unit: '°', min: 0, max: 360, usual: null },
+    { key: 'width', unit: '°', min: 2, max: 360, usual: 60 },
+    { key: 'hue', ...turn, usual: 0 },
+    { key: 'saturation', ...percent, most: 500, usual: 0 },
+    { key: 'lightness', ...percent, most: 500, usual: 0 }
+  ] as const;
+
+  function set(key: 'hue' | 'saturation' | 'lightness' | 'vibrance', value: number): void {
+    session.changeStep(`Colour: ${key}`, (draft) => ((draft.params as ColourParams)[key] = value), key);
+  }
+
+  function setBand(change: Partial<HueBand>, gesture: string): void {
+    const i = index;
+    session.changeStep(
+      'Band of hue',
+      (draft) => Object.assign((draft.params as ColourParams).bands[i], change),
+      `band ${i} ${gesture}`
+    );
+  }
+
+  function add(centre: number): void {
+    if (params.bands.length >= MOST_BANDS) return;
+    session.changeStep('Add a band of hue', (draft) => {
+      (draft.params as ColourParams).bands.push({
+        centre: Math.round(turned(centre)),
+        width: 60,
+        hue: 0,
+        saturation: 0,
+        lightness: 0
+      });
+    });
+    at = params.bands.length - 1;
+  }
+
+  function remove(): void {
+    const i = index;
+    session.changeStep(
+      'Remove a band of hue',
+      (draft) => void (draft.params as ColourParams).bands.splice(i, 1)
+    );
+    at = Math.max(0, i - 1);
+  }
+
+  let dragged: number | null = null;
+  let offset = 0;
+  function down(event: PointerEvent): void {
+    const svg = event.currentTarget as SVGSVGElement;
+    const hue = (placeOn(svg, event).x / WIDTH) * 360;
+    const parts = params.bands.map((band) => bandAt(band, hue));
+    const strongest = parts.indexOf(Math.max(0, ...parts));
+    if (strongest < 0 || parts[strongest] === 0) return;
+    svg.setPointerCapture(event.pointerId);
+    at = strongest;
+    dragged = strongest;
+    offset = params.bands[strongest].centre - hue;
+  }
+  function drag(event: PointerEvent): void {
+    if (dragged === null) return;
+    const hue = (placeOn(event.currentTarget as SVGSVGElement, event).x / WIDTH) * 360;
+    setBand({ centre: Math.round(turned(hue + offset)) }, 'centre');
+  }
+  function release(): void {
+    dragged = null;
+    session.endGesture();
+  }
+
+  const PICK = 'band of hue';
+  function pick(): void {
+    bench.togglePicking({
+      id: PICK,
+      label: 'Click: the band of that colour',
+      pick: (spot) => {
+        void bench.readInput([{ ...spot.onFrame, size: 7 }]).then(([rgb]) => {
+          if (!rgb) return;
+          const [, a, b] = labOf(rgb);
+          const hue = turned((Math.atan2(b, a) * 180) / Math.PI);
+          const parts = params.bands.map((band) => bandAt(band, hue));
+          const strongest = parts.indexOf(Math.max(0, ...parts));
+          if (strongest >= 0 && parts[strongest] > 0.5) at = strongest;
+          else add(hue);
+        });
+      }
+    });
+  }
+  $effect(() => () => {
+    if (bench.picking?.id === PICK) bench.picking = null;
+  });
+</script>
+
+<div class="panel">
+  <h3>Everywhere</h3>
+  {#each everywhere as { key, ...control } (key)}
+    <Amount
+      {...control}
+      label={key}
+      name={key[0].toUpperCase() + key.slice(1)}
+      value={params[key]}
+      neutral={0}
+      oninput={(v) => set(key, v)}
+      onend={() => session.endGesture()}
+    />
+  {/each}
+  <h3>In bands of hue</h3>
+  <svg
+    viewBox={`0 0 ${WIDTH} ${HEIGHT + STRIP}`}
+    role="group"
+    aria-label="Bands over the picture’s hues"
+    onpointerdown={down}
+    onpointermove={drag}
+    onpointerup={release}
+    onpointercancel={release}
+    ondblclick={(event) => add((placeOn(event.currentTarget, event).x / WIDTH) * 360)}
+  >
+    <defs>
+      <linearGradient id="hues">
+        {#each stops as { at: place, colour } (place)}<stop offset={place} stop-color={colour} />{/each}
+      </linearGradient>
+    </defs>
+    <rect x="0" y="0" width={WIDTH} height={HEIGHT} fill="#161616" />
+    {#if pair}<polygon points={tonePath(pair[0], WIDTH, HEIGHT, true)} fill="#4d4d4d" />{/if}
+    {#each params.bands as band, i (i)}
+      <polygon
+        points={`0,${HEIGHT} ${hump(band)} ${WIDTH},${HEIGHT}`}
+        fill={i === index ? 'rgb(227 217 195 / 24%)' : 'rgb(200 200 200 / 9%)'}
+        stroke={i === index ? 'var(--k-bone)' : '#8a8a8a'}
+        stroke-width={i === index ? 1.8 : 1}
+      />
+    {/each}
+    <rect x="0" y={HEIGHT} width={WIDTH} height={STRIP} fill="url(#hues)" />
+  </svg>
+  <div class="row">
+    <button class="tool raised" aria-pressed={bench.picking?.id === PICK} onclick={pick}
+      ><Eyedropper size={16} /> Pick a colour</button
+    >
+    <button class="tool raised" onclick={() => add(chosen ? chosen.centre + 60 : 30)}
+      ><Add size={16} /> Band</button
+    >
+    <span class="grow"></span>
+    <button
+      class="tool"
+      disabled={!chosen}
+      title="Remove this band"
+      aria-label="Remove this band"
+      onclick={remove}><TrashCan size={16} /></button
+    >
+  </div>
+  {#if chosen}
+    {@const band = chosen}
+    {#key index}
+      {#each inBand as { key, usual, ...control } (key)}
+        {@const value = key === 'centre' ? turned(band.centre) : band[key]}
+        <Amount
+          {...control}
+          label={key}
+          name={`Band ${key}`}
+          {value}
+          neutral={usual ?? value}
+          oninput={(v) => setBand({ [key]: v }, key)}
+          onend={() => session.endGesture()}
+        />
+      {/each}
+    {/key}
+  {:else}
+    <p class="quiet">No band yet. Pick a colour in the picture, or double-click on the strip.</p>
+  {/if}
+</div>
+
+<style>
+  h3 {
+    margin: 6px 0 2px;
+    font-weight: 600;
+    font-size: 12px;
+  }
+  svg {
+    display: block;
+    width: 100%;
+    touch-action: none;
+    cursor: ew-resize;
+  }
+  .row {
+    display: flex;
+    gap: 6px;
+    margin: 6px 0;
+  }
+  .grow {
+    flex: 1;
+  }
+  p {
+    font-size: 12px;
+  }
+</style>

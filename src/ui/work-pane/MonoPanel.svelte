@@ -1,0 +1,286 @@
+<script lang="ts">
+  import { Select, SelectItem, Toggle } from 'carbon-components-svelte';
+  import Close from 'carbon-icons-svelte/lib/Close.svelte';
+  import WarningAlt from 'carbon-icons-svelte/lib/WarningAlt.svelte';
+  import { channelOf, channels, wallModels } from '$core/colour';
+  import type { Step } from '$core/document';
+  import { glasses, monoTotal, type MonoParams } from '$core/ops/mono';
+  import { separate } from '$core/measure/propose';
+  import { swatch } from '../channel-colour';
+  import { told } from '../numbers';
+  import PictureView from '../viewer/PictureView.svelte';
+  import Amount from './Amount.svelte';
+  import ClippedCount from './ClippedCount.svelte';
+  import type { PanelProps } from './panels';
+
+  let { session, bench, step }: PanelProps = $props();
+
+  const params = $derived(step.params as MonoParams);
+  const weights = $derived(Object.entries(params.weights) as [string, number][]);
+  const total = $derived(monoTotal(params));
+  const off = $derived(Math.abs(total - 1) > 0.0005);
+  const pins = $derived(session.document.pins);
+  const canSeparate = $derived(pins.some((p) => p.role === 'want') && pins.some((p) => p.role === 'avoid'));
+  let problem = $state('');
+
+  /** Single channels of the wall, then coloured glass before the lens. */
+  const starts: { title: string; weights: Readonly<Record<string, number>>; constant: number }[] = [
+    ...glasses.map((glass) => ({ ...glass, constant: 0 })),
+    ...wallModels.flatMap((m) =>
+      m.channels
+        .filter((c) => !['lab.a', 'lab.b'].includes(c.id))
+        .map((c) => ({
+          title: c.ink ? `${c.name} ink` : c.name,
+          weights: { [c.id]: c.ink ? -1 : 1 },
+          constant: c.ink ? 1 : 0
+        }))
+    )
+  ];
+
+  const variant = (start: (typeof starts)[number]): Step => ({
+    ...step,
+    enabled: true,
+    params: { ...params, weights: start.weights, constant: start.constant, normalize: false }
+  });
+  const before = $derived(session.active.slice(0, session.before));
+  const matches = (start: (typeof starts)[number]): boolean =>
+    params.constant === start.constant &&
+    weights.length === Object.keys(start.weights).length &&
+    weights.every(([id, w]) => start.weights[id] === w);
+
+  function choose(start: (typeof starts)[number]): void {
+    session.changeStep(`Start from ${start.title.toLowerCase()}`, (draft) => {
+      const p = draft.params as MonoParams;
+      p.weights = { ...start.weights };
+      p.constant = start.constant;
+    });
+  }
+
+  function set(id: string, value: number): void {
+    session.changeStep(
+      `Grey from ${channelOf(id).name}`,
+      (draft) => ((draft.params as MonoParams).weights[id] = value),
+      `mono ${id}`
+    );
+  }
+
+  async function fromPins(): Promise<void> {
+    problem = '';
+    const used = pins.filter((p) => p.role === 'want' || p.role === 'avoid');
+    const values = await bench.readInput(used.map(({ x, y, size }) => ({ x: x + 0.5, y: y + 0.5, size })));
+    const readings = used.flatMap((pin, i) => {
+      const rgb = values[i];
+      return rgb ? [{ ...pin, rgb: [rgb[0], rgb[1], rgb[2]] as const }] : [];
+    });
+    const found = separate(readings);
+    if (!found) {
+      problem = 'A pin to want and a pin to avoid must both lie in the picture.';
+      return;
+    }
+    session.changeStep('Separate two pins', (draft) => {
+      const p = draft.params as MonoParams;
+      p.weights = found;
+      p.constant = 0;
+    });
+  }
+
+  const free = $derived(channels.filter((c) => !(c.id in params.weights)));
+</script>
+
+<div class="panel">
+  <div class="starts" role="group" aria-label="Starting points">
+    {#each starts as start (start.title)}
+      <button
+        class="start"
+        class:chosen={matches(start)}
+        aria-pressed={matches(start)}
+        title={start.title}
+        onclick={() => choose(start)}
+      >
+        <span class="thumbnail"
+          ><PictureView
+            shown={{ ...session.source([...before, variant(start)]), view: 'colour' }}
+            viewport={bench.viewport}
+            role="small"
+            label=""
+            priority={5}
+            delay={120}
+          /></span
+        >
+        <span class="title">{start.title}</span>
+      </button>
+    {/each}
+  </div>
+  <header>
+    <h3>Grey gets</h3>
+    <span
+      class="total mono"
+      class:off
+      title={off ? 'Greys change their tone where the total is not 100 %' : undefined}
+    >
+      {#if off}<WarningAlt size={16} aria-label="Total is not 100 %" />{/if}
+      total {told(total * 100, Number.isInteger(Math.round(total * 1e4) / 100) ? 0 : 1)} %
+    </span>
+  </header>
+  {#each weights as [id, w] (id)}
+    <div class="weight">
+      <Amount
+        label={channelOf(id).name === 'green to magenta' || channelOf(id).name === 'blue to yellow'
+          ? channelOf(id).sign
+          : channelOf(id).name}
+        name={`Grey from ${channelOf(id).name}`}
+        value={100 * w}
+        neutral={0}
+        least={-1000}
+        most={1000}
+        colour={swatch(id)}
+        oninput={(v) => set(id, v / 100)}
+        onend={() => session.endGesture()}
+      />
+      <button
+        class="tool out"
+        title="Leave this channel out"
+        aria-label={`Leave out ${channelOf(id).name}`}
+        onclick={() =>
+          session.changeStep('Leave a channel out', (d) => delete (d.params as MonoParams).weights[id])}
+        ><Close size={16} /></button
+      >
+    </div>
+  {/each}
+  <div class="weight">
+    <Amount
+      label="constant"
+      name="Grey gets a constant"
+      value={100 * params.constant}
+      neutral={0}
+      least={-1000}
+      most={1000}
+      colour="#9a9a9a"
+      oninput={(v) =>
+        session.changeStep('Constant', (d) => ((d.params as MonoParams).constant = v / 100), 'mono constant')}
+      onend={() => session.endGesture()}
+    />
+    <span></span>
+  </div>
+  <ClippedCount {session} {bench} channels={['rgb.r']} names={['grey']} />
+  <div class="row">
+    <Select
+      size="sm"
+      hideLabel
+      labelText="Add a channel"
+      selected=""
+      on:update={({ detail }) => detail && set(String(detail), 0)}
+    >
+      <SelectItem value="" text="Add a channel …" />
+      {#each free as c (c.id)}<SelectItem value={c.id} text={`${c.sign} · ${c.name}`} />{/each}
+    </Select>
+    <Toggle
+      size="sm"
+      hideLabel
+      labelText="Normalise"
+      labelA="Normalise"
+      labelB="Normalise"
+      toggled={params.normalize}
+      on:toggle={({ detail }) => {
+        if (detail.toggled !== params.normalize)
+          session.changeStep('Normalise', (d) => ((d.params as MonoParams).normalize = detail.toggled));
+      }}
+    />
+  </div>
+  <button class="tool raised wide" disabled={!canSeparate} onclick={() => void fromPins()}
+    >Separate the pins</button
+  >
+  {#if problem}<p class="warn" role="alert">{problem}</p>{/if}
+  {#if !canSeparate}
+    <p class="quiet">
+      Give one pin the role <i>want</i> and one <i>avoid</i>, and this finds the weights that drive them
+      furthest apart in grey.
+    </p>
+  {/if}
+</div>
+
+<style>
+  .starts {
+    display: grid;
+    grid-auto-columns: 84px;
+    grid-auto-flow: column;
+    gap: 5px;
+    overflow-x: auto;
+    margin: 0 -12px;
+    padding: 2px 12px 8px;
+    scrollbar-width: thin;
+    scrollbar-color: #555 transparent;
+  }
+  .start {
+    min-width: 0;
+    padding: 0;
+    border: 0;
+    background: none;
+    color: var(--k-text-quiet);
+    font: inherit;
+    font-size: 11px;
+    text-align: left;
+    cursor: pointer;
+  }
+  .thumbnail {
+    display: block;
+    height: 56px;
+    background: var(--k-stage);
+  }
+  .title {
+    display: block;
+    overflow: hidden;
+    margin-top: 2px;
+    text-overflow: ellipsis;
+    white-space: nowrap;
+  }
+  .chosen .thumbnail {
+    box-shadow: 0 0 0 2px var(--k-bone);
+  }
+  .chosen {
+    color: var(--k-bone);
+  }
+  header {
+    display: flex;
+    align-items: center;
+    justify-content: space-between;
+    height: 28px;
+  }
+  h3 {
+    margin: 0;
+    font-weight: 600;
+    font-size: 13px;
+  }
+  .total {
+    display: inline-flex;
+    gap: 5px;
+    align-items: center;
+    color: var(--k-text-quiet);
+    font-size: 12px;
+  }
+  .off,
+  .warn {
+    color: var(--k-warn);
+  }
+  .weight {
+    display: grid;
+    grid-template-columns: 1fr 24px;
+  }
+  .out {
+    min-width: 24px;
+    padding: 0;
+  }
+  .row {
+    display: grid;
+    grid-template-columns: 1fr;
+    gap: 8px;
+    margin: 8px 0;
+  }
+  .wide {
+    width: 100%;
+  }
+  p {
+    margin: 6px 0 0;
+    font-size: 12px;
+  }
+</style>

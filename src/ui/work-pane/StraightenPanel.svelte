@@ -1,0 +1,176 @@
+<script module lang="ts">
+  import type { StraightenParams } from '$core/ops/straighten';
+
+  /** A quarter turn, the crop let go as it would lie otherwise. */
+  function turn(params: StraightenParams, by: number): void {
+    const angle = params.angle + by;
+    params.angle = angle > 180 ? angle - 360 : angle < -180 ? angle + 360 : angle;
+    params.crop = null;
+  }
+</script>
+
+<script lang="ts">
+  import { Select, SelectItem } from 'carbon-components-svelte';
+  import Reset from 'carbon-icons-svelte/lib/Reset.svelte';
+  import { innerRect } from '$core/raster/geometry';
+  import { pictureGeometry } from '$core/path/plan';
+  import { uncropped } from '$core/ops/straighten';
+  import type { StraightenTool } from '../bench/bench.svelte';
+  import Amount from './Amount.svelte';
+  import type { PanelProps } from './panels';
+
+  let { session, bench, step }: PanelProps = $props();
+
+  const params = $derived(step.params as StraightenParams);
+  const tools: { id: StraightenTool; title: string; says: string }[] = [
+    {
+      id: 'level',
+      title: 'Level',
+      says: 'Drag a line on the picture along what should be upright or level.'
+    },
+    { id: 'corners', title: 'Corners', says: 'Put the four corners on what should be an upright rectangle.' },
+    { id: 'crop', title: 'Crop', says: 'Drag the frame, its edges and corners.' }
+  ];
+  const RATIOS = [
+    { id: 'free', title: 'Free', ratio: 0 },
+    { id: 'own', title: 'As the picture', ratio: -1 },
+    { id: '1', title: '1 : 1', ratio: 1 },
+    { id: '5/4', title: '5 : 4', ratio: 5 / 4 },
+    { id: '4/3', title: '4 : 3', ratio: 4 / 3 },
+    { id: '3/2', title: '3 : 2', ratio: 3 / 2 },
+    { id: '16/9', title: '16 : 9', ratio: 16 / 9 },
+    { id: '4/5', title: '4 : 5', ratio: 4 / 5 },
+    { id: '2/3', title: '2 : 3', ratio: 2 / 3 }
+  ];
+  const before = $derived(pictureGeometry(session.opened.frame, session.active.slice(0, session.before)));
+  const whole = $derived(uncropped(params, before));
+  const crop = $derived(params.crop ?? innerRect(whole));
+  let ratio = $state('free');
+
+  $effect(() => () => (bench.tool = 'level'));
+
+  function setCrop(next: StraightenParams['crop'], gesture?: string): void {
+    session.changeStep('Crop', (d) => ((d.params as StraightenParams).crop = next), gesture);
+  }
+
+  function setRatio(id: string): void {
+    ratio = id;
+    const found = RATIOS.find((r) => r.id === id)!.ratio;
+    bench.cropRatio = found < 0 ? before.width / before.height : found;
+    if (!bench.cropRatio) return;
+    // The largest of these proportions about the middle of the crop as it is.
+    const width = Math.round(Math.min(crop.width, crop.height * bench.cropRatio));
+    const height = Math.max(1, Math.round(width / bench.cropRatio));
+    setCrop({
+      x: Math.round(crop.x + (crop.width - width) / 2),
+      y: Math.round(crop.y + (crop.height - height) / 2),
+      width: Math.max(1, width),
+      height
+    });
+  }
+</script>
+
+<div class="panel">
+  <div class="tabs" role="radiogroup" aria-label="What to set">
+    {#each tools as { id, title } (id)}
+      <button
+        class="tool raised"
+        role="radio"
+        aria-checked={bench.tool === id}
+        onclick={() => (bench.tool = id)}>{title}</button
+      >
+    {/each}
+  </div>
+  <p class="quiet">{tools.find((t) => t.id === bench.tool)?.says}</p>
+  {#if bench.tool === 'level'}
+    <Amount
+      label="angle"
+      name="Angle"
+      unit="°"
+      value={params.angle}
+      neutral={0}
+      min={-15}
+      max={15}
+      least={-180}
+      most={180}
+      step={0.1}
+      oninput={(v) => session.changeStep('Angle', (d) => ((d.params as StraightenParams).angle = v), 'angle')}
+      onend={() => session.endGesture()}
+    />
+    <div class="row">
+      <button
+        class="tool raised"
+        onclick={() =>
+          session.changeStep('Quarter turn left', (d) => turn(d.params as StraightenParams, -90))}
+        >90° left</button
+      >
+      <button
+        class="tool raised"
+        onclick={() =>
+          session.changeStep('Quarter turn right', (d) => turn(d.params as StraightenParams, 90))}
+        >90° right</button
+      >
+    </div>
+  {:else if bench.tool === 'corners'}
+    <button
+      class="tool raised"
+      disabled={!params.corners}
+      onclick={() =>
+        session.changeStep('Corners as they were', (d) => ((d.params as StraightenParams).corners = null))}
+      ><Reset size={16} /> Corners as they were</button
+    >
+  {:else}
+    <Select
+      size="sm"
+      labelText="Proportions"
+      selected={ratio}
+      on:update={({ detail }) => setRatio(String(detail))}
+    >
+      {#each RATIOS as { id, title } (id)}<SelectItem value={id} text={title} />{/each}
+    </Select>
+    <div class="space"></div>
+    {#each ['x', 'y', 'width', 'height'] as const as key (key)}
+      <Amount
+        label={key}
+        name={`Crop ${key}`}
+        unit="px"
+        value={crop[key]}
+        neutral={innerRect(whole)[key]}
+        min={key === 'width' || key === 'height' ? 1 : 0}
+        max={key === 'x' || key === 'width' ? whole.width : whole.height}
+        digits={0}
+        oninput={(v) =>
+          setCrop({ x: crop.x, y: crop.y, width: crop.width, height: crop.height, [key]: v }, `crop ${key}`)}
+        onend={() => session.endGesture()}
+      />
+    {/each}
+    <button class="tool raised" disabled={!params.crop} onclick={() => setCrop(null)}
+      ><Reset size={16} /> Largest without empty corners</button
+    >
+  {/if}
+  <p class="quiet mono">{crop.width} × {crop.height} pixels</p>
+</div>
+
+<style>
+  .tabs {
+    display: grid;
+    grid-template-columns: 1fr 1fr 1fr;
+    gap: 6px;
+  }
+  [aria-checked='true'] {
+    background: #3a3a3a;
+    color: var(--k-bone);
+  }
+  .row {
+    display: flex;
+    gap: 6px;
+    margin-top: 6px;
+  }
+  .space {
+    height: 8px;
+  }
+  p {
+    margin: 8px 0;
+    font-size: 12px;
+  }
+</style>

@@ -1,0 +1,71 @@
+<script lang="ts">
+  import { RadioButton, RadioButtonGroup, Toggle } from 'carbon-components-svelte';
+  import { modelOf } from '$core/colour';
+  import type { WeighParams } from '$core/ops/weigh';
+  import { swatch } from '../channel-colour';
+  import Amount from './Amount.svelte';
+  import type { PanelProps } from './panels';
+
+  let { session, step }: PanelProps = $props();
+  const params = $derived(step.params as WeighParams);
+  const LETTERS = ['r', 'g', 'b'] as const;
+</script>
+
+<div class="panel">
+  <RadioButtonGroup
+    legendText="Change"
+    selected={params.target}
+    on:change={({ detail }) => {
+      const target = detail as WeighParams['target'];
+      if (target && target !== params.target)
+        session.changeStep(`Weigh ${target}`, (d) => ((d.params as WeighParams).target = target));
+    }}
+  >
+    <RadioButton value="saturation" labelText="Saturation" />
+    <RadioButton value="brightness" labelText="Brightness" />
+  </RadioButtonGroup>
+  <h3>By the share of</h3>
+  {#each modelOf('rgb').channels as c, i (c.id)}
+    <Amount
+      label={c.name}
+      name={`Share of ${c.name}`}
+      value={100 * params.weights[LETTERS[i]]}
+      neutral={0}
+      least={-1000}
+      most={1000}
+      colour={swatch(c.id)}
+      oninput={(v) =>
+        session.changeStep(
+          `Weigh ${c.name}`,
+          (d) => ((d.params as WeighParams).weights[LETTERS[i]] = v / 100),
+          `weigh ${c.letter}`
+        )}
+      onend={() => session.endGesture()}
+    />
+  {/each}
+  <Toggle
+    size="sm"
+    hideLabel
+    labelText="Keep greys as they are"
+    labelA="Keep greys as they are"
+    labelB="Keep greys as they are"
+    toggled={params.normalize}
+    on:toggle={({ detail }) => {
+      if (detail.toggled !== params.normalize)
+        session.changeStep('Keep greys', (d) => ((d.params as WeighParams).normalize = detail.toggled));
+    }}
+  />
+  <p class="quiet">A colour gains as much as it holds of each primary’s light.</p>
+</div>
+
+<style>
+  h3 {
+    margin: 10px 0 2px;
+    font-weight: 600;
+    font-size: 12px;
+  }
+  p {
+    margin: 6px 0 0;
+    font-size: 12px;
+  }
+</style>

@@ -1,0 +1,35 @@
+import type { Component } from 'svelte';
+import type { Step } from '$core/document';
+import type { BenchState } from '../bench/bench.svelte';
+import type { Session } from '../bench/session.svelte';
+import BalancePanel from './BalancePanel.svelte';
+import ColourPanel from './ColourPanel.svelte';
+import CurvesPanel from './CurvesPanel.svelte';
+import LevelsPanel from './LevelsPanel.svelte';
+import MixPanel from './MixPanel.svelte';
+import MonoPanel from './MonoPanel.svelte';
+import SimplePanel from './SimplePanel.svelte';
+import StraightenPanel from './StraightenPanel.svelte';
+import TintPanel from './TintPanel.svelte';
+import WeighPanel from './WeighPanel.svelte';
+
+export interface PanelProps {
+  readonly session: Session;
+  readonly bench: BenchState;
+  readonly step: Step;
+}
+
+const own: Readonly<Record<string, Component<PanelProps>>> = {
+  mix: MixPanel,
+  balance: BalancePanel,
+  levels: LevelsPanel,
+  curves: CurvesPanel,
+  colour: ColourPanel,
+  mono: MonoPanel,
+  weigh: WeighPanel,
+  tint: TintPanel,
+  straighten: StraightenPanel
+};
+
+/** The panel of an op: its own, or the list of its numbers. */
+export const panelOf = (op: string): Component<PanelProps> => own[op] ?? SimplePanel;
