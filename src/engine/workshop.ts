@@ -2,7 +2,7 @@ import { fileFormats } from '../core/files';
 import { openFrame } from '../core/files/open-frame';
 import { fillChannels } from '../core/colour';
 import { meanAround } from '../core/path/analysis';
-import { measurePicture } from '../core/path/measure';
+import { measurePicture, type Measured } from '../core/path/measure';
 import { Planner, planSize, type Plan } from '../core/path/plan';
 import { quantize } from '../core/path/quantize';
 import { screenPixels } from '../core/path/view';
@@ -13,6 +13,7 @@ import type { Answer, FromWorker, JobKind, Jobs, PictureSource, ToWorker } from 
 import { Stages } from './stages';
 
 const THUMBNAIL_QUALITY = 82;
+const MOST_MEASURED = 4;
 
 type Progress = (part: number) => void;
 type Worker = { [K in JobKind]: (ask: Jobs[K]['ask'], progress: Progress) => Answer | Promise<Answer> };
@@ -22,6 +23,7 @@ export class Workshop {
   private readonly frames = new Map<string, Frame>();
   private readonly planners = new Map<string, Planner>();
   private readonly stages = new Stages();
+  private readonly kept = new Map<string, Measured>();
 
   /** Takes one message; an answer goes to `reply` with the buffers that may be handed over. */
   async take(
@@ -63,7 +65,7 @@ export class Workshop {
     }),
     measure: ({ channels, after, ...source }) => ({
       measured: after.map((count) =>
-        measurePicture(this.plan({ ...source, steps: source.steps.slice(0, count) }), channels)
+        this.measured({ ...source, steps: source.steps.slice(0, count) }, channels)
       )
     }),
     clipped: ({ rect, channels, ...source }) =>
@@ -121,6 +123,20 @@ export class Workshop {
     const frame = this.frames.get(id);
     if (!frame) throw new Error(`The frame ${id} is not registered with this worker.`);
     return frame;
+  }
+
+  /** What a step that is being edited takes in stays the same: it is measured once. */
+  private measured(source: PictureSource, channels: readonly string[]): Measured {
+    const key = JSON.stringify([source, channels]);
+    const known = this.kept.get(key);
+    if (known) return known;
+    const measured = measurePicture(this.plan(source), channels);
+    this.kept.set(key, measured);
+    for (const oldest of this.kept.keys()) {
+      if (this.kept.size <= MOST_MEASURED) break;
+      this.kept.delete(oldest);
+    }
+    return measured;
   }
 
   private plan({ frame, steps, pins }: PictureSource): Plan {

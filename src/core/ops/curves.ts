@@ -15,8 +15,11 @@ export const curves = defineOp<CurvesParams, readonly (readonly Curve[])[]>({
   kind: 'plane',
   ownModel: () => 'rgb',
   sentence({ curves }) {
-    const set = Object.keys(curves);
-    return set.length ? `Curves on ${set.join(', ')}` : 'Curves as straight lines';
+    const count = Object.keys(curves).length;
+    if (count === 0) return 'Curves as straight lines';
+    return 'all' in curves && count === 1
+      ? 'One curve for all'
+      : `Curves on ${count} ${count > 1 ? 'channels' : 'channel'}`;
   },
   prepare: ({ curves }, { channels, model }) =>
     channels.map(({ letter }) =>

@@ -212,14 +212,14 @@ describe('a session', () => {
     const session = await open();
     duplicatePicture(session);
     duplicatePicture(session);
-    expect(session.document.pictures.map((p) => p.name)).toEqual(['Jug', 'Jug, version 2', 'Jug, version 3']);
-    expect(session.picture.name).toBe('Jug, version 3');
+    expect(session.document.pictures.map((p) => p.name)).toEqual(['Jug', 'Jug, 2', 'Jug, 3']);
+    expect(session.picture.name).toBe('Jug, 3');
     setRow(session, 0.7);
     await session.showPicture('p1');
     expect(weight(session)).toBeUndefined();
     await removePicture(session, 'p1');
     expect(session.document.pictures).toHaveLength(2);
-    expect(session.picture.name).toBe('Jug, version 2');
+    expect(session.picture.name).toBe('Jug, 2');
   });
 
   it('drops, changes and removes pins, each once in the history', async () => {

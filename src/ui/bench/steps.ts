@@ -133,9 +133,9 @@ export function pasteSteps(session: Session, text: string): number {
 
 /** A name that no other picture of the document has. */
 function freeName(pictures: readonly Picture[], name: string): string {
-  const base = name.replace(/, version \d+$/, '');
+  const base = name.replace(/, \d+$/, '');
   for (let i = 2; ; i++) {
-    const next = `${base}, version ${i}`;
+    const next = `${base}, ${i}`;
     if (!pictures.some((p) => p.name === next)) return next;
   }
 }

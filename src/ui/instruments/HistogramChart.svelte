@@ -50,6 +50,14 @@
 
   $effect(() => {
     const { histograms } = bench.measurer;
+    const drawn = chart;
+    void layout.histogramLog;
+    // In a task of its own, so that the picture does not wait for it.
+    const timer = setTimeout(() => draw(drawn, histograms), 0);
+    return () => clearTimeout(timer);
+  });
+
+  function draw(chart: EChartsType | null, histograms: typeof bench.measurer.histograms): void {
     const found = ids.flatMap((id) => {
       const pair = histograms.get(id);
       return pair ? [{ id, before: heights(pair[0]), after: heights(pair[1]) }] : [];
@@ -97,7 +105,7 @@
       },
       { notMerge: true, lazyUpdate: true }
     );
-  });
+  }
 
   /** Channels whose ends are ends: where something can be clipped. */
   const clippable = $derived(

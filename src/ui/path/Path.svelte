@@ -27,9 +27,10 @@
 
   let row: HTMLDivElement | undefined = $state();
   // The selected step is always in sight.
+  const count = $derived(session.picture.steps.length);
   $effect(() => {
     void session.stepId;
-    void items.length;
+    void count;
     void tick().then(() =>
       row?.querySelector('.selected')?.scrollIntoView({ block: 'nearest', inline: 'nearest' })
     );

@@ -62,7 +62,7 @@
     title="Show or fold the instruments (H)"
     onclick={commands.foldInstruments}
   >
-    <ChartLineSmooth size={16} /> Instruments
+    <ChartLineSmooth size={16} /> <span class="words">Instruments</span>
   </button>
   <button class="tool" aria-pressed={!layout.inFolded} title="Show or fold In (I)" onclick={commands.foldIn}>
     <SidePanelClose size={16} /> In
@@ -113,6 +113,15 @@
     font-weight: 400;
     text-overflow: ellipsis;
     white-space: nowrap;
+  }
+  @media (max-width: 1500px) {
+    .words {
+      position: absolute;
+      width: 1px;
+      height: 1px;
+      overflow: hidden;
+      clip-path: inset(50%);
+    }
   }
   .space {
     flex: 1;

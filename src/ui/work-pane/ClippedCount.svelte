@@ -29,10 +29,11 @@
 
 <div class="clipped" aria-label="Clipped samples">
   {#each names as name, i (name)}
+    {@const count = clipped.counts?.[i]}
     <div>
       <span class="name">{name}</span>
-      {#if clipped.counts}
-        {@const { low, high } = clipped.counts[i]}
+      {#if count}
+        {@const { low, high } = count}
         <button
           class="tool mono"
           class:some={low > 0}

@@ -12,7 +12,7 @@
   const NAMES = ['begins', 'is full', 'stays full until', 'ends'];
   const sides = [
     { key: 'under', title: 'Tones that come in' },
-    { key: 'over', title: 'Tones that the step makes' }
+    { key: 'over', title: 'Tones it makes' }
   ] as const;
   type Side = (typeof sides)[number]['key'];
   $effect(() => untrack(() => bench.measurer.watch(['lum'])));
@@ -88,7 +88,7 @@
       </button>
     </header>
     <svg
-      viewBox={`-6 -2 ${WIDTH + 12} ${HEIGHT + 4}`}
+      viewBox={`-7 -7 ${WIDTH + 14} ${HEIGHT + 14}`}
       role="group"
       aria-label={title}
       onpointerdown={(event) => down(event, key)}

@@ -28,8 +28,8 @@ export function bendPlane(
 }
 
 /**
- * Levels with a middle: `table` holds `segments` + 2 values over even steps of the root of t; from `low` on (in steps) it
- * is fine enough. `power` is 1/mid.
+ * Levels with a middle: `table` holds `segments` + 2 values over even steps of t; from `low` on (in steps) it is
+ * fine enough. `power` is 1/mid.
  */
 export function levelsPlane(
   from: usize, to: usize, n: i32,
@@ -38,7 +38,7 @@ export function levelsPlane(
 ): void {
   for (let i: usize = 0, bytes = <usize>n << 2; i < bytes; i += 4) {
     const t = (<f64>load<f32>(from + i) - black) * scale;
-    const at = sqrt(t) * segments;
+    const at = t * segments;
     let value: f64;
     if (at >= low && at < segments) {
       const k = <i32>at;

@@ -1,0 +1,162 @@
+import {
+  addStep,
+  dropPin,
+  expect,
+  onScreen,
+  openSample,
+  reading,
+  setAmount,
+  settled,
+  test
+} from './bench-page';
+
+/** What the panels of single steps do, by mouse and by keyboard. */
+
+test('a click on the picture puts a point on the curve at that tone, and the arrows move it', async ({
+  page
+}) => {
+  await openSample(page, 'Harbour in haze');
+  await addStep(page, 'Curves');
+  await page.getByRole('radio', { name: 'red', exact: true }).click();
+  await page.getByRole('button', { name: 'Set on the picture' }).click();
+  await expect(page.getByText('Click: a point on the curve at that tone')).toBeVisible();
+  const spot = await onScreen(page, 1400, 1300);
+  await page.mouse.move(spot.x, spot.y);
+  await settled(page);
+  const red = (await reading(page, 'in'))['rgb.r'];
+  await page.mouse.click(spot.x, spot.y);
+  const points = page.getByRole('slider', { name: /^curve point/ });
+  await expect(points).toHaveCount(3);
+  const into = page.getByRole('textbox', { name: 'Point in in percent' });
+  expect(Math.abs(Number(await into.inputValue()) - red)).toBeLessThan(3);
+  await page.keyboard.press('Escape');
+  await points.nth(1).focus();
+  await page.keyboard.press('Shift+ArrowUp');
+  const out = page.getByRole('textbox', { name: 'Point out in percent' });
+  expect(Number(await out.inputValue())).toBeCloseTo(Number(await into.inputValue()) + 5, 0);
+  await setAmount(page, 'Point out in percent', 80);
+  await expect(points.nth(1)).toHaveAttribute('aria-valuenow', '0.8');
+  await points.nth(1).focus();
+  await page.keyboard.press('Delete');
+  await expect(points).toHaveCount(2);
+  await page.keyboard.press('Control+z');
+  await expect(points).toHaveCount(3);
+});
+
+test('a click on the picture chooses the band of hue of that colour', async ({ page }) => {
+  await openSample(page, 'Harbour in haze');
+  await addStep(page, 'Colour');
+  await page.getByRole('button', { name: 'Pick a colour' }).click();
+  // An orange float.
+  const spot = await onScreen(page, 1120, 1400);
+  await page.mouse.click(spot.x, spot.y);
+  const centre = page.getByRole('textbox', { name: 'Band centre in degrees' });
+  await expect(centre).toBeVisible();
+  const hue = Number(await centre.inputValue());
+  expect(hue).toBeGreaterThan(25);
+  expect(hue).toBeLessThan(65);
+  // A second click on the same colour chooses the band that is there.
+  await page.mouse.click(spot.x + 4, spot.y + 3);
+  await page.keyboard.press('Escape');
+  await setAmount(page, 'Band saturation in percent', -100);
+  await settled(page);
+  await page.mouse.move(spot.x + 1, spot.y);
+  await page.mouse.move(spot.x, spot.y);
+  await expect
+    .poll(async () => {
+      const { 'lab.a': a, 'lab.b': b } = await reading(page, 'out');
+      return Math.hypot(a, b);
+    })
+    .toBeLessThan(8);
+  await page.getByRole('button', { name: 'Remove this band' }).click();
+  await expect(centre).toBeHidden();
+  await expect(page.getByText('No band yet.')).toBeVisible();
+});
+
+test('black and white: a starting point, a further channel, and two pins driven apart', async ({ page }) => {
+  await openSample(page, 'Glaze tiles');
+  await addStep(page, 'Black and white');
+  const work = page.getByRole('region', { name: /^Work/ });
+  await work.getByRole('button', { name: 'Red glass' }).click();
+  await expect(page.getByRole('textbox', { name: 'Grey from red in percent' })).toHaveValue('124');
+  await expect(work).toContainText('total 100 %');
+  await work.getByLabel('Add a channel').selectOption({ label: 'K · black' });
+  await setAmount(page, 'Grey from black in percent', -20);
+  await expect(work).toContainText('total 80 %');
+  await work.getByRole('button', { name: 'Leave out black' }).click();
+  await expect(work).toContainText('total 100 %');
+  const separate = work.getByRole('button', { name: 'Separate the pins' });
+  await expect(separate).toBeDisabled();
+  // An orange tile wanted, a blue one to avoid.
+  await dropPin(page, 545, 632, 'want');
+  await dropPin(page, 1360, 632, 'avoid');
+  const greys = page
+    .getByRole('region', { name: 'Pins' })
+    .locator('td.values [data-side="out"] span:first-child');
+  await expect(greys).toHaveCount(2);
+  const apart = async (): Promise<number> => {
+    const [want, avoid] = (await greys.allInnerTexts()).map(Number);
+    return Math.abs(want - avoid);
+  };
+  await work.getByRole('button', { name: 'Plain' }).click();
+  await settled(page);
+  await page.waitForTimeout(500);
+  const plain = await apart();
+  await separate.click();
+  await expect(work).toContainText('total 100 %');
+  await expect.poll(apart).toBeGreaterThan(2 * plain);
+  await page.keyboard.press('Control+z');
+  await expect(page.getByRole('textbox', { name: 'Grey from red in percent' })).toHaveValue('30');
+});
+
+test('balance: the temperature of the light writes the gains, warm light is taken towards blue', async ({
+  page
+}) => {
+  await openSample(page, 'Old print A faded');
+  await addStep(page, 'Balance');
+  await setAmount(page, 'Temperature of the light in kelvin', 3200);
+  const gain = (name: string): Promise<number> =>
+    page
+      .getByRole('textbox', { name: `gain of ${name} in percent` })
+      .inputValue()
+      .then(Number);
+  expect(await gain('blue')).toBeGreaterThan(2 * (await gain('red')));
+  await expect(page.getByRole('textbox', { name: 'Temperature of the light in kelvin' })).toHaveValue(
+    /^3(19|20)\d$/
+  );
+  await page.getByLabel('Method').selectOption({ label: 'Neutral pins are neutral' });
+  await expect(page.getByText('There is no pin of role')).toBeVisible();
+});
+
+test('one tolerance for each channel, and one for all again', async ({ page }) => {
+  await openSample(page, 'Woven cloth');
+  await addStep(page, 'Smooth');
+  await page.getByRole('button', { name: 'One for all' }).click();
+  await setAmount(page, 'Smooth tolerance of green to magenta in percent', 30);
+  await expect(
+    page.getByRole('textbox', { name: 'Smooth tolerance of blue to yellow in percent' })
+  ).toHaveValue('10');
+  await expect(page.getByRole('region', { name: /^Work/ })).toContainText('each channel by its own');
+  await page.getByRole('button', { name: 'One for each' }).click();
+  await expect(page.getByRole('textbox', { name: 'Smooth tolerance in percent' })).toHaveValue('30');
+});
+
+test('the histogram counts what is clipped, shows where, and changes its model', async ({ page }) => {
+  await openSample(page, 'Jug under lamps');
+  await addStep(page, 'Levels');
+  await setAmount(page, 'all white in percent', 60);
+  const histogram = page.getByRole('region', { name: 'Histogram' });
+  const white = histogram.getByRole('button', { name: /^white/ }).first();
+  await expect(white).toContainText(/white [1-9][\d,]+ \(/, { timeout: 15_000 });
+  const box = (await white.boundingBox())!;
+  await page.mouse.move(box.x + 10, box.y + 6);
+  await page.mouse.down();
+  await expect(page.getByText('Clipped samples', { exact: true })).toBeVisible();
+  await page.mouse.up();
+  await expect(page.getByText('Clipped samples', { exact: true })).toBeHidden();
+  await histogram.getByLabel('Model of the histogram').selectOption({ label: 'CMYK' });
+  await histogram.getByRole('button', { name: 'log' }).click();
+  await expect(histogram.locator('canvas')).toBeVisible();
+  await page.getByRole('button', { name: 'a b plane' }).click();
+  await expect(page.getByRole('region', { name: 'a b plane' }).locator('canvas')).toBeVisible();
+});

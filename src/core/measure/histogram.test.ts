@@ -1,0 +1,52 @@
+import { describe, expect, it } from 'vitest';
+import { randomStream } from '../random';
+import { histogram, meanOf, percentile, rangeOf } from './histogram';
+
+const random = randomStream(31);
+const plane = Float32Array.from({ length: 5000 }, () => 1.4 * random() - 0.2);
+
+describe('a histogram', () => {
+  it('counts every number once, those beyond its ends apart', () => {
+    const { counts, below, above, total } = histogram(plane, plane.length, 16);
+    expect(total).toBe(5000);
+    expect(counts.reduce((a, b) => a + b, 0)).toBe(5000);
+    expect(below).toBe(plane.filter((v) => v < 0).length);
+    expect(above).toBe(plane.filter((v) => v > 1).length);
+    // The fourth of sixteen even bins, counted by hand.
+    expect(counts[3]).toBe(plane.filter((v) => v >= 3 / 16 && v < 4 / 16).length);
+  });
+
+  it('leaves missing values out', () => {
+    const some = Float32Array.of(0.1, Number.NaN, 0.9);
+    expect(histogram(some, 3, 2)).toMatchObject({ total: 2, counts: Float64Array.of(1, 1) });
+    expect(meanOf(some, 3)).toBeCloseTo(0.5, 6);
+    expect(rangeOf(some, 3)).toEqual([0.1, 0.9].map(Math.fround));
+    expect(rangeOf(Float32Array.of(Number.NaN), 1)).toBeNull();
+    expect(meanOf(new Float32Array(0), 0)).toBe(0);
+  });
+
+  it('takes only the first n values', () => {
+    expect(histogram(Float32Array.of(0.1, 0.2, 0.9), 2, 4).total).toBe(2);
+    expect(percentile(Float32Array.of(0.3, 0.3, 0.9), 2, 100)).toBeCloseTo(0.3, 6);
+  });
+});
+
+describe('a percentile', () => {
+  it.each([0, 0.1, 1, 25, 50, 99.9, 100])(
+    'at %d % lies between its neighbours of the sorted values',
+    (percent) => {
+      const sorted = Float32Array.from(plane).sort();
+      const place = (percent / 100) * sorted.length;
+      const low = sorted[Math.max(0, Math.floor(place) - 1)];
+      const high = sorted[Math.min(sorted.length - 1, Math.ceil(place))];
+      const found = percentile(plane, plane.length, percent);
+      expect(found).toBeGreaterThanOrEqual(low - 1e-4);
+      expect(found).toBeLessThanOrEqual(high + 1e-4);
+    }
+  );
+
+  it('of one value is that value, of none 0', () => {
+    expect(percentile(new Float32Array(9).fill(0.4), 9, 3)).toBeCloseTo(0.4, 6);
+    expect(percentile(new Float32Array(0), 0, 50)).toBe(0);
+  });
+});

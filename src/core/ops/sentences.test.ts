@@ -1,0 +1,100 @@
+import { describe, expect, it } from 'vitest';
+import { ops, opOf } from '.';
+import { said, signed, strangeKey, valueOf } from './fields';
+
+const sentence = (id: string, params: object = {}): string => {
+  const op = opOf(id);
+  return op.sentence(op.params.parse(params));
+};
+
+describe('what a step says of itself', () => {
+  it.each([
+    ['mono', {}, 'Grey from R 30, G 59, B 11 %'],
+    ['mono', { weights: { 'cmyk.k': -1 }, constant: 1 }, 'Grey from K −100, constant 100 %'],
+    ['mono', { weights: {} }, 'No channel gives anything: black'],
+    ['balance', { gain: { r: 0.9 } }, 'Gains 0.9 1 1'],
+    ['balance', { gain: { r: 0.9 }, offset: { b: 0.1 } }, 'Gains 0.9 1 1, offset'],
+    ['balance', { method: 'pins' }, 'The neutral pins are neutral'],
+    ['levels', {}, 'Black and white as they are'],
+    ['levels', { channels: { all: {} } }, 'Black and white set for all'],
+    ['levels', { channels: { r: {}, g: {} } }, 'Black and white set on 2 channels'],
+    ['levels', { auto: { clip: 0.25 } }, 'Each channel from its darkest 0.25 % to its brightest'],
+    ['curves', {}, 'Curves as straight lines'],
+    [
+      'curves',
+      {
+        curves: {
+          all: [
+            [0, 0],
+            [1, 1]
+          ]
+        }
+      },
+      'One curve for all'
+    ],
+    [
+      'curves',
+      {
+        curves: {
+          g: [
+            [0, 0],
+            [1, 1]
+          ]
+        }
+      },
+      'Curves on 1 channel'
+    ],
+    ['colour', {}, 'Colours as they are'],
+    ['colour', { hue: -12, bands: [{}, {}] }, 'Hue −12°, 2 bands of hue'],
+    ['weigh', { weights: { r: 0.5 }, target: 'brightness' }, 'Brighten by red 50, green 0, blue 0 %'],
+    ['tint', {}, 'Tint at 70° by 25 %'],
+    ['tint', { stops: [{ at: 0, rgb: [0, 0, 0] }] }, 'Tones through 1 colours'],
+    ['smooth', {}, 'Smooth within 8 px, keep edges over 10 %'],
+    ['smooth', { tolerance: { r: 0.2 } }, 'Smooth within 8 px, each channel by its own'],
+    ['sharpen', {}, 'Sharpen by 100 % at 1.5 px'],
+    ['local', {}, 'Local contrast 50 % within 40 px'],
+    ['detail', {}, 'Raise faint detail by 50 % up to 64 px'],
+    ['straighten', {}, 'Level as it is'],
+    [
+      'straighten',
+      { angle: -1.25, crop: { x: 0, y: 0, width: 30, height: 20 } },
+      'Turn by −1.25°, crop to 30 × 20'
+    ]
+  ])('%s %j: %s', (id, params, wanted) => expect(sentence(id, params)).toBe(wanted));
+
+  it('is there for every op with nothing set, beside a title and a purpose of one line', () => {
+    for (const op of ops) {
+      expect(op.sentence(op.params.parse({})).length).toBeGreaterThan(3);
+      expect(op.title.length).toBeGreaterThan(2);
+      expect(op.purpose).toMatch(/^[A-Z][^\n]{10,90}[^.]$/);
+    }
+    expect(new Set(ops.map((op) => op.title)).size).toBe(ops.length);
+  });
+});
+
+describe('numbers in a sentence', () => {
+  it('have a true minus and no more decimals than are asked for', () => {
+    expect([said(-1.25, 2), said(3), said(0.04), said(-0.001), said(12.345, 0)]).toEqual([
+      '−1.25',
+      '3',
+      '0',
+      '0',
+      '12'
+    ]);
+    expect([signed(4), signed(-4), signed(0)]).toEqual(['+4', '−4', '0']);
+  });
+});
+
+describe('one number or one for each channel', () => {
+  it('is read by its letter, with what stands for absent ones', () => {
+    expect([valueOf(3, 'r', 9), valueOf({ r: 4 }, 'r', 9), valueOf({ r: 4 }, 'g', 9)]).toEqual([3, 4, 9]);
+  });
+
+  it('names a letter that the model does not have', () => {
+    expect(strangeKey(['r', 'q'], ['r', 'g', 'b'], 'RGB')).toEqual({
+      key: 'q',
+      message: '“q” is no channel of RGB; use r, g, b'
+    });
+    expect(strangeKey(['r'], ['r', 'g', 'b'], 'RGB')).toBeNull();
+  });
+});

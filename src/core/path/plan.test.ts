@@ -1,0 +1,130 @@
+import { describe, expect, it, vi } from 'vitest';
+import type { Pin } from '../document';
+import { opOf } from '../ops';
+import { floatFrame, noiseFrame, stepOf } from '../testing';
+import { analysisPlanes, ANALYSIS_PIXELS, levelOfAtMost, meanAround } from './analysis';
+import { measurePicture, DENSITY_CELLS } from './measure';
+import { Planner, planSize, readPins, readsPins } from './plan';
+
+const pin = (x: number, y: number, size: number): Pin => ({ id: 'n', name: 'n', x, y, size, role: 'read' });
+
+describe('the analysis raster', () => {
+  it('is the frame box-averaged to at most 1,048,576 pixels', () => {
+    const frame = noiseFrame(1500, 1000, false, 'u8');
+    const plan = new Planner(frame).plan([]);
+    expect(levelOfAtMost(plan, ANALYSIS_PIXELS)).toBe(1);
+    const { planes, n } = analysisPlanes(plan);
+    expect(n).toBe(750 * 500);
+    const { samples } = frame.levels[0];
+    for (const [x, y] of [
+      [0, 0],
+      [311, 207],
+      [749, 499]
+    ]) {
+      for (let c = 0; c < 3; c++) {
+        const at = (u: number, v: number): number => samples[((2 * y + v) * 1500 + 2 * x + u) * 3 + c] / 255;
+        const mean = (at(0, 0) + at(1, 0) + at(0, 1) + at(1, 1)) / 4;
+        expect(planes[c][y * 750 + x]).toBeCloseTo(mean, 4);
+      }
+    }
+  });
+
+  it('leaves out pixels with a missing sample', () => {
+    const rgb = Float32Array.from({ length: 30 }, (_, i) => (i === 4 ? Number.NaN : i / 30));
+    expect(analysisPlanes(new Planner(floatFrame(10, 1, rgb)).plan([])).n).toBe(9);
+  });
+
+  it('is the input of the step: what stands before it counts', () => {
+    const frame = noiseFrame(60, 40, false, 'f32');
+    const halved = stepOf('mix', { rows: { r: { r: 0.5 }, g: { g: 0.5 }, b: { b: 0.5 } } });
+    const solve = (steps: Parameters<Planner['plan']>[0]): { gain: number[] } => {
+      const step = new Planner(frame).plan(steps).steps.at(-1)!;
+      return step.op.solved!(step.coefficients) as { gain: number[] };
+    };
+    const bright = stepOf('balance', { method: 'bright' });
+    const [alone, after] = [solve([bright]), solve([halved, bright])];
+    after.gain.forEach((g, c) => expect(g / alone.gain[c]).toBeCloseTo(2, 1));
+  });
+});
+
+describe('a planner', () => {
+  it('solves a step once, however often it is asked, and anew when something before it changes', () => {
+    const planner = new Planner(noiseFrame(40, 30, false, 'f32'));
+    const prepare = vi.spyOn(opOf('equalize'), 'prepare');
+    const [mix, equalize, tint] = [stepOf('mix'), stepOf('equalize'), stepOf('tint')];
+    planner.plan([mix, equalize]);
+    planner.plan([mix, equalize, tint]);
+    planner.plan([mix, equalize]);
+    expect(prepare).toHaveBeenCalledTimes(1);
+    planner.plan([stepOf('mix', { rows: { r: { g: 1 } } }), equalize]);
+    expect(prepare).toHaveBeenCalledTimes(2);
+    prepare.mockRestore();
+  });
+
+  it('leaves steps that are off out', () => {
+    const planner = new Planner(noiseFrame(8, 8));
+    expect(
+      planner.plan([stepOf('blur', {}, { enabled: false }), stepOf('invert')]).steps.map((s) => s.op.id)
+    ).toEqual(['invert']);
+  });
+
+  it('tells the size of each level of a cropped picture', () => {
+    const plan = new Planner(noiseFrame(100, 80)).plan([
+      stepOf('straighten', { crop: { x: 10, y: 5, width: 33, height: 21 } })
+    ]);
+    expect([planSize(plan, 0), planSize(plan, 1), planSize(plan, 3)]).toEqual([
+      { width: 33, height: 21 },
+      { width: 17, height: 11 },
+      { width: 5, height: 3 }
+    ]);
+  });
+
+  it('knows which steps hang on the pins', () => {
+    expect(readsPins([stepOf('balance', { method: 'pins' })])).toBe(true);
+    expect(readsPins([stepOf('balance', { method: 'grey' }), stepOf('mix')])).toBe(false);
+  });
+});
+
+describe('pins', () => {
+  const frame = noiseFrame(50, 40, false, 'f32');
+  const { samples } = frame.levels[0];
+
+  it('read the mean of their square, cut at the edges', () => {
+    const plan = new Planner(frame).plan([]);
+    const mean = (x0: number, y0: number, x1: number, y1: number, c: number): number => {
+      let [sum, count] = [0, 0];
+      for (let y = y0; y <= y1; y++)
+        for (let x = x0; x <= x1; x++, count++) sum += samples[(y * 50 + x) * 3 + c];
+      return sum / count;
+    };
+    const [inside] = readPins(plan, [pin(20, 15, 5)]);
+    inside.rgb.forEach((v, c) => expect(v).toBeCloseTo(mean(18, 13, 22, 17, c), 5));
+    const [corner] = readPins(plan, [pin(0, 39, 5)]);
+    corner.rgb.forEach((v, c) => expect(v).toBeCloseTo(mean(0, 37, 2, 39, c), 5));
+  });
+
+  it('beside the picture are left out', () => {
+    const plan = new Planner(frame).plan([
+      stepOf('straighten', { crop: { x: 30, y: 20, width: 10, height: 10 } })
+    ]);
+    expect(readPins(plan, [pin(5, 5, 3), pin(35, 25, 1)])).toHaveLength(1);
+    expect(meanAround(plan, { x: 35.5, y: 25.5 }, 1)![0]).toBeCloseTo(samples[(25 * 50 + 35) * 3], 6);
+  });
+});
+
+describe('what the instruments show', () => {
+  it('are histograms of any channels and the density over a and b', () => {
+    const rgb = Array.from({ length: 200 * 3 }, (_, i) => (i % 3 === 0 ? 0.75 : 0.25));
+    const { histograms, density } = measurePicture(new Planner(floatFrame(20, 10, rgb)).plan([]), [
+      'rgb.r',
+      'cmyk.m'
+    ]);
+    expect(histograms[0].counts[192]).toBe(200);
+    // Magenta ink of (0.75, 0.25, 0.25) is two thirds.
+    expect(histograms[1].counts[Math.floor((2 / 3) * 256)]).toBe(200);
+    // Its a* is 54, its b* 30: right of the middle and above it.
+    const at = density.indexOf(200);
+    expect(at % DENSITY_CELLS).toBeGreaterThan(DENSITY_CELLS * 0.7);
+    expect(Math.floor(at / DENSITY_CELLS)).toBeLessThan(DENSITY_CELLS * 0.4);
+  });
+});

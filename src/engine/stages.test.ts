@@ -1,0 +1,96 @@
+import { describe, expect, it, vi } from 'vitest';
+import type { Step } from '../core/document';
+import { opOf } from '../core/ops';
+import { Planner } from '../core/path/plan';
+import type { Rect } from '../core/raster/raster';
+import { noiseFrame, stepOf } from '../core/testing';
+import { Stages } from './stages';
+
+const frame = noiseFrame(900, 700);
+const rect = (column: number, row: number): Rect => ({
+  x: 256 * column,
+  y: 256 * row,
+  width: 256,
+  height: 256
+});
+
+/** How often the kernel of `op` runs while `work` is done. */
+function runsOf(op: string, work: () => void): number {
+  const kernel = vi.spyOn(opOf(op), 'kernel');
+  work();
+  const count = kernel.mock.calls.length;
+  kernel.mockRestore();
+  return count;
+}
+
+function evaluated(stages: Stages, steps: readonly Step[], at: Rect, hold = 0): number {
+  const plan = new Planner(frame).plan(steps);
+  return stages.evaluated(plan, { frame: 'f', steps, pins: [] }, 0, at, hold, ({ planes }) => planes[0][0]);
+}
+
+describe('stages', () => {
+  it('hold the raster in front of the step being edited', () => {
+    const stages = new Stages();
+    const tint = stepOf('tint');
+    const [a, b] = [0.1, 0.2].map((w) => stepOf('mix', { rows: { r: { r: 1, g: w } } }));
+    const runs = runsOf('tint', () => {
+      evaluated(stages, [tint, a], rect(0, 0), 1);
+      evaluated(stages, [tint, b], rect(0, 0), 1);
+      evaluated(stages, [tint, a], rect(0, 0), 1);
+    });
+    expect(runs).toBe(1);
+    expect(runsOf('tint', () => evaluated(stages, [stepOf('tint', { hue: 5 }), a], rect(0, 0), 1))).toBe(1);
+  });
+
+  it('share the input of a step that looks far around between neighbouring tiles', () => {
+    const stages = new Stages();
+    const steps = [stepOf('weigh', { weights: { r: 0.2 } }), stepOf('local', { radius: 60 })];
+    const runs = runsOf('weigh', () => {
+      for (const row of [0, 1]) for (const column of [0, 1, 2]) evaluated(stages, steps, rect(column, row));
+    });
+    // Each tile of the picture once: four columns, three rows.
+    expect(runs).toBe(12);
+  });
+
+  it('do not add up the ways that steps look: each stage is its own', () => {
+    const stages = new Stages();
+    const far = [
+      stepOf('smooth', { radius: 60 }),
+      stepOf('local', { radius: 60 }),
+      stepOf('local', { radius: 50 })
+    ];
+    const kernel = vi.spyOn(opOf('local'), 'kernel');
+    evaluated(stages, far, rect(1, 1));
+    const widest = Math.max(...kernel.mock.calls.map(([source]) => source.width));
+    kernel.mockRestore();
+    expect(widest).toBeLessThanOrEqual(256 + 2 * 120);
+  });
+
+  it('forget everything when they are cleared', () => {
+    const stages = new Stages();
+    const steps = [stepOf('tint'), stepOf('mix')];
+    evaluated(stages, steps, rect(0, 0), 1);
+    stages.clear();
+    expect(runsOf('tint', () => evaluated(stages, steps, rect(0, 0), 1))).toBe(1);
+  });
+
+  it('keep rasters of different pins apart', () => {
+    const stages = new Stages();
+    const steps = [stepOf('balance', { method: 'pins' }), stepOf('mix')];
+    const at = (x: number): number => {
+      const pins = [{ id: 'n', name: 'n', x, y: 5, size: 1, role: 'neutral' as const }];
+      const plan = new Planner(frame).plan(steps, pins);
+      return stages.evaluated(
+        plan,
+        { frame: 'f', steps, pins },
+        0,
+        rect(0, 0),
+        1,
+        ({ planes }) => planes[0][0]
+      );
+    };
+    const [first, second] = [at(3), at(40)];
+    expect(first).not.toBe(second);
+    expect(at(3)).toBe(first);
+  });
+});

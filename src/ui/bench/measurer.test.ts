@@ -1,0 +1,127 @@
+import { describe, expect, it, vi } from 'vitest';
+import type { Pool } from '$engine/pool';
+import { Clipped } from './clipped.svelte';
+import { Measurer } from './measurer.svelte';
+import { lyingPlain } from '$core/raster/geometry';
+
+vi.stubGlobal('window', globalThis);
+vi.stubGlobal('performance', { ...performance, mark: vi.fn(), now: () => 0 });
+
+interface Asked {
+  readonly kind: string;
+  readonly ask: { channels: string[]; rect?: { y: number; height: number } };
+  readonly signal?: AbortSignal;
+  readonly answer: (value: unknown) => void;
+}
+
+function poolOf(): { pool: Pool; asked: Asked[] } {
+  const asked: Asked[] = [];
+  const run = (kind: string, ask: Asked['ask'], options: { signal?: AbortSignal }): Promise<unknown> =>
+    new Promise((resolve, reject) => {
+      options.signal?.addEventListener('abort', () => reject(new Error('taken back')));
+      asked.push({ kind, ask, signal: options.signal, answer: resolve });
+    });
+  return { pool: { run } as unknown as Pool, asked };
+}
+const settle = (): Promise<void> => new Promise((resolve) => setTimeout(resolve, 5));
+const source = { hash: 'f', steps: [], pins: [], after: [0, 0] as const };
+const measured = (channels: readonly string[]): object => ({
+  measured: [0, 1].map((side) => ({
+    histograms: channels.map((id) => `${id} ${side}`),
+    density: new Uint32Array(1)
+  }))
+});
+
+describe('the measurer', () => {
+  it('measures only what somebody looks at', async () => {
+    const { pool, asked } = poolOf();
+    const measurer = new Measurer(pool);
+    measurer.point(source);
+    expect(asked).toHaveLength(0);
+    const end = measurer.watch(['rgb.r']);
+    expect(asked[0].ask.channels).toEqual(['rgb.r']);
+    asked[0].answer(measured(['rgb.r']));
+    await settle();
+    expect(measurer.histograms.get('rgb.r')).toEqual(['rgb.r 0', 'rgb.r 1']);
+    const endOther = measurer.watch(['rgb.r', 'lum']);
+    expect(asked[1].ask.channels).toEqual(['rgb.r', 'lum']);
+    asked[1].answer(measured(['rgb.r', 'lum']));
+    await settle();
+    end();
+    measurer.point({ ...source, hash: 'g' });
+    expect(asked[2].ask.channels).toEqual(['rgb.r', 'lum']);
+    asked[2].answer(measured(['rgb.r', 'lum']));
+    await settle();
+    endOther();
+    measurer.point({ ...source, hash: 'h' });
+    expect(asked).toHaveLength(3);
+  });
+
+  it('leaves out what was overtaken while it was busy', async () => {
+    const { pool, asked } = poolOf();
+    const measurer = new Measurer(pool);
+    measurer.watch(['lum']);
+    for (const hash of ['a', 'b', 'c']) measurer.point({ ...source, hash });
+    expect(asked).toHaveLength(1);
+    asked[0].answer(measured(['lum']));
+    await settle();
+    expect(asked).toHaveLength(2);
+    expect((asked[1].ask as unknown as { frame: string }).frame).toBe('c');
+  });
+});
+
+describe('clipped counts', () => {
+  const picture = {
+    ...source,
+    frame: {} as never,
+    hold: 0,
+    geometry: lyingPlain({ width: 100, height: 600 })
+  };
+
+  it('are asked band by band once the picture has come to rest, and summed', async () => {
+    vi.useFakeTimers();
+    const { pool, asked } = poolOf();
+    const clipped = new Clipped(pool);
+    clipped.count(picture, ['rgb.r', 'rgb.g']);
+    expect(asked).toHaveLength(0);
+    await vi.advanceTimersByTimeAsync(300);
+    expect(asked.map(({ ask }) => [ask.rect!.y, ask.rect!.height])).toEqual([
+      [0, 256],
+      [256, 256],
+      [512, 88]
+    ]);
+    asked.forEach(({ answer }, i) =>
+      answer({
+        counts: [
+          { low: i, high: 1 },
+          { low: 0, high: 10 * i }
+        ]
+      })
+    );
+    await vi.advanceTimersByTimeAsync(1);
+    expect(clipped.counts).toEqual([
+      { low: 3, high: 3 },
+      { low: 0, high: 30 }
+    ]);
+    // The same picture is not counted again.
+    clipped.count({ ...picture }, ['rgb.r', 'rgb.g']);
+    await vi.advanceTimersByTimeAsync(300);
+    expect(asked).toHaveLength(3);
+    vi.useRealTimers();
+  });
+
+  it('are taken back when the picture changes', async () => {
+    vi.useFakeTimers();
+    const { pool, asked } = poolOf();
+    const clipped = new Clipped(pool);
+    clipped.count(picture, ['lum']);
+    await vi.advanceTimersByTimeAsync(300);
+    clipped.count({ ...picture, hash: 'other' }, ['lum']);
+    expect(asked.every(({ signal }) => signal!.aborted)).toBe(true);
+    expect(clipped.counts).toBeNull();
+    clipped.stop();
+    await vi.advanceTimersByTimeAsync(300);
+    expect(asked).toHaveLength(3);
+    vi.useRealTimers();
+  });
+});
