@@ -1,7 +1,7 @@
-import type { Pin, Step } from '../core/document';
-import { evaluate, neededRect, withEvaluated, type Held } from '../core/path/evaluate';
+import { stepKey, type Pin, type Step } from '../core/document';
+import { neededRect, withEvaluated, type Held } from '../core/path/evaluate';
 import { planSize, readsPins, type Plan } from '../core/path/plan';
-import { tileRect, tilesIn, type Raster, type Rect } from '../core/raster/raster';
+import { copied, tileRect, tilesIn, type Raster, type Rect } from '../core/raster/raster';
 import { TileCache } from './tile-cache';
 
 const HELD_BYTES = 80 * 2 ** 20;
@@ -13,14 +13,6 @@ interface Source {
   readonly frame: string;
   readonly steps: readonly Step[];
   readonly pins: readonly Pin[];
-}
-
-const stepKeys = new WeakMap<object, string>();
-function stepKey(step: Step): string {
-  let key = stepKeys.get(step);
-  if (key === undefined)
-    stepKeys.set(step, (key = JSON.stringify([step.op, step.params, step.on, step.blend])));
-  return key;
 }
 
 /** What the picture after the first `count` steps depends on, as a key. */
@@ -109,8 +101,6 @@ export class Stages {
       planes: [0, 1, 2].map(() => new Float32Array(n)),
       alpha: plan.frame.alpha ? new Float32Array(n) : null
     };
-    // Reading the frame is cheaper than keeping what was read.
-    if (count === 0 && plan.plain) return evaluate(before, level, rect);
     for (const { column, row } of tilesIn(rect, width, height)) {
       const key = `${level}/${column},${row}|${content}`;
       let tile = this.tiles.get(key);
@@ -130,12 +120,6 @@ export class Stages {
     return out;
   }
 }
-
-const copied = (raster: Raster): Raster => ({
-  ...raster,
-  planes: raster.planes.map((p) => p.slice()),
-  alpha: raster.alpha && raster.alpha.slice()
-});
 
 /** Copies the part of `tile` that lies over `out` into it. */
 function paste(tile: Raster, out: Raster): void {

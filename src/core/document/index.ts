@@ -1,3 +1,3 @@
 export * from './document';
 export { DocumentError } from './problem';
-export { actsOn, stepSchema, type Step } from './step';
+export { actsOn, stepKey, stepSchema, type Step } from './step';

@@ -98,3 +98,14 @@ export function actsOn(step: Step): { model: ModelId; channels: string[] } {
   const model = opOf(step.op).ownModel(step.params);
   return { model, channels: modelOf(model).channels.map((c) => c.letter) };
 }
+
+const stepKeys = new WeakMap<Step, string>();
+
+/** What of a step counts for the picture, as a key; made once, as steps are replaced and never changed. */
+export function stepKey(step: Step): string {
+  let key = stepKeys.get(step);
+  if (key === undefined) {
+    stepKeys.set(step, (key = JSON.stringify([step.op, step.params, step.on, step.blend])));
+  }
+  return key;
+}

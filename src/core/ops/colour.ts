@@ -2,7 +2,7 @@ import { z } from 'zod';
 import { modelOf, type Planes } from '../colour';
 import { hueTurn } from '../colour/hue';
 import { closeArena, inArena, openArena, simd, takeTable } from '../kernels/arena';
-import { degrees, percent, said, signed } from './fields';
+import { degrees, percent, signed } from './fields';
 import { defineOp } from './op';
 
 const band = z.strictObject({
@@ -129,7 +129,3 @@ function turnFast(values: Planes, n: number, table: Float32Array, vibrance: numb
   closeArena(mark);
   return at !== null;
 }
-
-/** A band in a few words. */
-export const bandSaid = ({ centre, hue, saturation, lightness }: HueBand): string =>
-  `at ${said(((centre % 360) + 360) % 360, 0)}°: ${signed(hue)}°, ${signed(saturation)} %, ${signed(lightness)} %`;

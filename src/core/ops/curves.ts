@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { bend, makeCurve, type Curve } from '../curve';
 import { curveSchema } from '../document/curve';
+import { refusedKey } from './fields';
 import { defineOp } from './op';
 
 const params = z.strictObject({ curves: z.record(z.string(), curveSchema).default({}) });
@@ -27,16 +28,7 @@ export const curves = defineOp<CurvesParams, readonly (readonly Curve[])[]>({
         points ? [makeCurve(points)] : []
       )
     ),
-  refuses({ curves }, model) {
-    const letters = model.channels.map((c) => c.letter);
-    if (model.id === 'rgb') letters.push('all');
-    const key = Object.keys(curves).find((k) => !letters.includes(k));
-    if (key === undefined) return null;
-    return {
-      path: ['curves', key],
-      message: `“${key}” is no channel of ${model.title}; use ${letters.join(', ')}`
-    };
-  },
+  refuses: ({ curves }, model) => refusedKey('curves', curves, model, model.id === 'rgb' ? ['all'] : []),
   kernel({ planes, width, height }, coefficients, out) {
     const n = width * height;
     planes.forEach((plane, c) => {

@@ -3,9 +3,8 @@ import { closeArena, openArena, takePlane } from '../kernels/arena';
 import type { Rect } from '../raster/raster';
 import type { Field } from '../spatial/field';
 import { expand, reduce, windowOf, type Band } from '../spatial/laplacian';
-import { oneOrEach, percent, pixels, said, unit, valueOf } from './fields';
+import { oneOrEach, percent, pixels, refusedKey, said, unit, valueOf } from './fields';
 import { defineOp } from './op';
-import { eachRefused } from './smooth';
 
 /** The strength towards which the detail of every scale is raised, as a deviation in stored values. */
 const COMMON = 0.05;
@@ -18,7 +17,7 @@ const params = z.strictObject({
   /** Detail much fainter than this is taken for noise and raised little. */
   smoothing: unit(0.0005, 0.5).default(0.01)
 });
-export type DetailParams = z.infer<typeof params>;
+type DetailParams = z.infer<typeof params>;
 
 const scalesFor = (radius: number): number => Math.floor(Math.log2(Math.max(2, radius)));
 
@@ -43,7 +42,7 @@ export const detail = defineOp<DetailParams, DetailParams & { amounts: readonly 
     ...params,
     amounts: channels.map((c) => valueOf(params.amount, c.letter, AMOUNT) / 100)
   }),
-  refuses: ({ amount }, model) => eachRefused('amount', amount, model),
+  refuses: ({ amount }, model) => refusedKey('amount', amount, model),
   kernel(source, { radius, smoothing, amounts }, out) {
     const n = source.width * source.height;
     const raised = takePlane(n);

@@ -37,16 +37,26 @@ export function valueOf(
   return typeof given === 'number' ? given : (given[letter] ?? absent);
 }
 
-/** Reason why the keys of `each` don't fit the model, or null. */
-export function strangeKey(
-  keys: readonly string[],
-  letters: readonly string[],
-  title: string
-): { key: string; message: string } | null {
-  const key = keys.find((k) => !letters.includes(k));
-  return key === undefined
-    ? null
-    : { key, message: `“${key}” is no channel of ${title}; use ${letters.join(', ')}` };
+interface Lettered {
+  readonly title: string;
+  readonly channels: readonly { readonly letter: string }[];
+}
+
+/** What is wrong with a parameter whose keys are channels of the step's On (or one of `more`); null where nothing is. */
+export function refusedKey(
+  name: string,
+  value: number | Readonly<Record<string, unknown>>,
+  model: Lettered,
+  more: readonly string[] = []
+): { path: PropertyKey[]; message: string } | null {
+  if (typeof value === 'number') return null;
+  const letters = [...model.channels.map((c) => c.letter), ...more];
+  const key = Object.keys(value).find((k) => !letters.includes(k));
+  if (key === undefined) return null;
+  return {
+    path: [name, key],
+    message: `“${key}” is no channel of ${model.title}; use ${letters.join(', ')}`
+  };
 }
 
 /** A number as a sentence tells it: up to `digits` decimals, a true minus. */

@@ -2,7 +2,7 @@ import { z } from 'zod';
 import { percentile } from '../measure/histogram';
 import { fillChannel } from '../colour';
 import { closeArena, inArena, openArena, simd, takeTable } from '../kernels/arena';
-import { percent, said, unit } from './fields';
+import { percent, refusedKey, said, unit } from './fields';
 import { defineOp, type Given } from './op';
 
 const one = z
@@ -165,15 +165,7 @@ export const levels = defineOp<LevelsParams, LevelsCoefficients>({
   prepare: (params, given) =>
     solvedLevels(params, given).map((list) => list.filter((of, i) => i === 0 || !isPlain(of)).map(tableFor)),
   solved: (coefficients) => ({ levels: coefficients.map((list) => list[0].of) }),
-  refuses({ channels }, model) {
-    const letters = [...model.channels.map((c) => c.letter), 'all'];
-    const key = Object.keys(channels).find((k) => !letters.includes(k));
-    if (key === undefined) return null;
-    return {
-      path: ['channels', key],
-      message: `“${key}” is no channel of ${model.title}; use ${letters.join(', ')}`
-    };
-  },
+  refuses: ({ channels }, model) => refusedKey('channels', channels, model, ['all']),
   kernel({ planes, width, height }, coefficients, out) {
     const n = width * height;
     planes.forEach((plane, c) => {

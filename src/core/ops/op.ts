@@ -50,7 +50,7 @@ export interface Op<P = unknown, C = unknown> {
   readonly params: z.ZodType<P>;
   /**
    * `plane`: the kernel gets the listed channels of On, each as a grey plane in its stored values. `colour`: it gets
-   * three planes of coded RGB and makes three. `geometry`: it moves pixels and has no kernel.
+   * three planes of coded RGB and makes three. `geometry`: it moves pixels, by `geometry`; its kernel leaves colours alone.
    */
   readonly kind: 'plane' | 'colour' | 'geometry';
   /** The model whose channels the op works in when a step names none. */

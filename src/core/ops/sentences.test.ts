@@ -1,6 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import { ops, opOf } from '.';
-import { said, signed, strangeKey, valueOf } from './fields';
+import { modelOf } from '../colour';
+import { refusedKey, said, signed, valueOf } from './fields';
 
 const sentence = (id: string, params: object = {}): string => {
   const op = opOf(id);
@@ -91,10 +92,13 @@ describe('one number or one for each channel', () => {
   });
 
   it('names a letter that the model does not have', () => {
-    expect(strangeKey(['r', 'q'], ['r', 'g', 'b'], 'RGB')).toEqual({
-      key: 'q',
+    const rgb = modelOf('rgb');
+    expect(refusedKey('amount', { r: 1, q: 2 }, rgb)).toEqual({
+      path: ['amount', 'q'],
       message: '“q” is no channel of RGB; use r, g, b'
     });
-    expect(strangeKey(['r'], ['r', 'g', 'b'], 'RGB')).toBeNull();
+    expect(refusedKey('amount', { r: 1 }, rgb)).toBeNull();
+    expect(refusedKey('amount', 3, rgb)).toBeNull();
+    expect(refusedKey('curves', { all: [] }, rgb, ['all'])).toBeNull();
   });
 });

@@ -1,7 +1,7 @@
 import { closeArena, openArena } from '../kernels/arena';
 import { readRegion } from '../raster/frame';
 import { readTurned } from '../raster/turned';
-import { crop, grow, takeRaster, type Raster, type Rect } from '../raster/raster';
+import { copied, crop, grow, takeRaster, type Raster, type Rect } from '../raster/raster';
 import { applyStep } from './apply';
 import { planSize, type Plan, type PreparedStep } from './plan';
 
@@ -67,11 +67,4 @@ export function withEvaluated<T>(
 
 /** The same as `withEvaluated`, as a raster that stays. */
 export const evaluate = (plan: Plan, level: number, rect: Rect, held: Held | null = null): Raster =>
-  withEvaluated(plan, level, rect, held, kept);
-
-/** A copy outside the arena. */
-const kept = (raster: Raster): Raster => ({
-  ...raster,
-  planes: raster.planes.map((p) => p.slice()),
-  alpha: raster.alpha && raster.alpha.slice()
-});
+  withEvaluated(plan, level, rect, held, copied);

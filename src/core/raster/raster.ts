@@ -22,6 +22,13 @@ export function takeRaster(rect: Rect, alpha: boolean): Raster {
   return { ...rect, planes: [takePlane(n), takePlane(n), takePlane(n)], alpha: alpha ? takePlane(n) : null };
 }
 
+/** A copy outside the arena. */
+export const copied = (raster: Raster): Raster => ({
+  ...raster,
+  planes: raster.planes.map((p) => p.slice()),
+  alpha: raster.alpha && raster.alpha.slice()
+});
+
 /** `rect` grown by `margin` on every side, cut to a level of `width`×`height`. */
 export function grow(rect: Rect, margin: number, width: number, height: number): Rect {
   const x = Math.max(0, rect.x - margin);

@@ -19,7 +19,7 @@
 </script>
 
 <section class="pane" aria-label="Instruments">
-  <header>
+  <header class="pane-header">
     <span class="pane-title">Instruments</span>
     {#each instruments as { id, title, Icon } (id)}
       <button class="tool" aria-pressed={layout.shows(id)} onclick={() => layout.toggleInstrument(id)}>
@@ -37,13 +37,7 @@
 
 <style>
   header {
-    display: flex;
-    flex: none;
-    align-items: center;
     gap: 4px;
-    height: 32px;
-    padding: 0 12px;
-    border-bottom: 1px solid var(--k-line);
   }
   .pane-title {
     margin-right: 8px;

@@ -23,7 +23,7 @@
   }
 </script>
 
-<header>
+<header class="pane-header">
   <span class="pane-title">{title}</span>
   <div class="tabs" role="tablist" aria-label={label}>
     {#each tabs as tab, index (tab.id)}
@@ -41,17 +41,6 @@
 </header>
 
 <style>
-  header {
-    display: flex;
-    flex: none;
-    align-items: center;
-    gap: 12px;
-    height: 34px;
-    padding: 0 12px;
-    overflow: hidden;
-    background: var(--k-surface);
-    border-bottom: 1px solid var(--k-line);
-  }
   .tabs {
     display: flex;
     gap: 2px;

@@ -1,4 +1,4 @@
-import type { Pin, Step } from '$core/document';
+import { stepKey, type Pin, type Step } from '$core/document';
 import { planSize } from '$core/path/plan';
 import type { View } from '$core/path/view';
 import type { Frame } from '$core/raster/frame';
@@ -46,18 +46,9 @@ const ENLARGED = Math.log2(1.07);
 export const levelFor = (zoom: number, levels: number): number =>
   zoom >= 1 ? 0 : Math.max(0, Math.min(levels - 1, Math.floor(Math.log2(1 / zoom) + ENLARGED)));
 
-const stepKeys = new WeakMap<object, string>();
-
-/** What is shown, as a key; a step is turned into text once, as steps are replaced and never changed. */
-function contentOf({ hash, view, steps, pins }: Shown): string {
-  const keys = steps.map((step) => {
-    let key = stepKeys.get(step);
-    if (key === undefined)
-      stepKeys.set(step, (key = JSON.stringify([step.op, step.params, step.on, step.blend])));
-    return key;
-  });
-  return [hash, JSON.stringify([view, pins]), ...keys].join('|');
-}
+/** What is shown, as a key. */
+const contentOf = ({ hash, view, steps, pins }: Shown): string =>
+  [hash, JSON.stringify([view, pins]), ...steps.map(stepKey)].join('|');
 
 const sameSize = (a: Geometry, b: Geometry): boolean => a.width === b.width && a.height === b.height;
 

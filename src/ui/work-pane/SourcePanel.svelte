@@ -20,7 +20,7 @@
   ]);
 </script>
 
-<header><span class="pane-title">Work</span><span>Source</span></header>
+<header class="pane-header"><span class="pane-title">Work</span><span>Source</span></header>
 <dl>
   {#each rows as [name, value] (name)}
     <div>
@@ -33,14 +33,6 @@
 <p class="quiet">The frame is never changed. Choose a step in the path to work on it.</p>
 
 <style>
-  header {
-    display: flex;
-    align-items: center;
-    gap: 12px;
-    height: 34px;
-    padding: 0 12px;
-    border-bottom: 1px solid var(--k-line);
-  }
   dl {
     margin: 12px;
   }

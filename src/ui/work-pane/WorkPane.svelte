@@ -40,7 +40,7 @@
   {:else}
     {#key step.id}
       {@const Panel = panelOf(step.op)}
-      <header>
+      <header class="pane-header">
         <span class="pane-title">Work</span>
         <span class="name" title={op.purpose}
           >{step.name ?? op.title}{#if step.name}<i>{op.title}</i>{/if}</span
@@ -56,15 +56,6 @@
 </section>
 
 <style>
-  header {
-    display: flex;
-    flex: none;
-    align-items: center;
-    gap: 12px;
-    height: 34px;
-    padding: 0 12px;
-    border-bottom: 1px solid var(--k-line);
-  }
   .name {
     overflow: hidden;
     font-weight: 600;
