@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { develop } from './camera';
+import { develop, moved } from './camera';
 import { samples } from './list';
 import { sampleShot } from './samples';
 import { trace } from './trace';
@@ -79,9 +79,36 @@ describe('the samples show what is wrong with them', () => {
     expect(r - b).toBeGreaterThan(0.1);
   });
 
+  it('workshop window: a bright window in a dark room, more than one frame can hold', () => {
+    const window = means('workshop-window', 0.23, 0.15, 0.3, 0.25);
+    const room = means('workshop-window', 0.6, 0.1, 0.66, 0.3);
+    expect(Math.min(...window)).toBeGreaterThan(0.95);
+    expect(Math.max(...room)).toBeLessThan(0.25);
+    const { exposures, files } = sampleShot('workshop-window');
+    expect(exposures).toHaveLength(files.length);
+    // Two stops apart: four times the light.
+    expect(exposures!.map((e) => e.gain)).toEqual([0.25, 1, 4]);
+  });
+
+  it('a camera that moved shows the picture further right and down, between pixels too', () => {
+    const light = new Float32Array(5 * 4 * 3);
+    light.fill(1, (1 * 5 + 2) * 3, (1 * 5 + 2) * 3 + 3);
+    const at = (out: Float32Array, x: number, y: number): number => out[(y * 5 + x) * 3];
+    expect(at(moved(light, 5, 4, [1, 2]), 3, 3)).toBe(1);
+    const half = moved(light, 5, 4, [0.5, 0]);
+    expect([at(half, 2, 1), at(half, 3, 1)]).toEqual([0.5, 0.5]);
+  });
+
+  it('clay figure: lit from the window’s side, its red channel the lightest', () => {
+    const lit = means('clay-figure', 0.48, 0.45, 0.52, 0.55);
+    const shade = means('clay-figure', 0.64, 0.45, 0.69, 0.55);
+    expect(lit[0]).toBeGreaterThan(1.5 * shade[0]);
+    expect(lit[0]).toBeGreaterThan(lit[2] + 0.15);
+  });
+
   it('is the same each time', () => {
     const { scene } = sampleShot('jug-under-lamps');
     expect(trace(scene, 24, 16)).toEqual(trace(scene, 24, 16));
-    expect(samples.map((s) => s.id)).toHaveLength(8);
+    expect(samples.map((s) => s.id)).toHaveLength(10);
   });
 });

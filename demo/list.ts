@@ -3,7 +3,8 @@ export interface SampleInfo {
   readonly id: string;
   readonly title: string;
   readonly note: string;
-  readonly file: string;
+  /** Its frames; several are exposures of one scene. */
+  readonly files: readonly string[];
   readonly format: 'jpeg' | 'png';
 }
 
@@ -11,58 +12,72 @@ export const samples: readonly SampleInfo[] = [
   {
     id: 'jug-under-lamps',
     title: 'Jug under lamps',
-    file: 'jug-under-lamps.png',
+    files: ['jug-under-lamps.png'],
     format: 'png',
     note: 'A rose lamp from one side, daylight from the other. The jug should be white.'
   },
   {
     id: 'quench-tank',
     title: 'Quench tank',
-    file: 'quench-tank.jpg',
+    files: ['quench-tank.jpg'],
     format: 'jpeg',
     note: 'Shot through water: red has almost no signal.'
   },
   {
     id: 'drying-yard',
     title: 'Drying yard',
-    file: 'drying-yard.jpg',
+    files: ['drying-yard.jpg'],
     format: 'jpeg',
     note: 'Near-infrared: all reddish violet. Leaves should be pale, the sky dark.'
   },
   {
     id: 'old-print',
     title: 'Old print',
-    file: 'old-print.jpg',
+    files: ['old-print.jpg'],
     format: 'jpeg',
     note: 'A faded, red-shifted scan of a print. The cloth on the table is white.'
   },
   {
     id: 'old-print-two',
     title: 'Old print, the second',
-    file: 'old-print-two.jpg',
+    files: ['old-print-two.jpg'],
     format: 'jpeg',
     note: 'From the same drawer, faded the same way. What helps the first helps this one.'
   },
   {
     id: 'glaze-tiles',
     title: 'Glaze tiles',
-    file: 'glaze-tiles.jpg',
+    files: ['glaze-tiles.jpg'],
     format: 'jpeg',
     note: 'Sixty glazes, a grey scale and a clay hand, in even light: for looks and masks.'
   },
   {
     id: 'woven-cloth',
     title: 'Woven cloth',
-    file: 'woven-cloth.jpg',
+    files: ['woven-cloth.jpg'],
     format: 'jpeg',
     note: 'False colours in bands over grey weave. The ribbon’s red is real.'
   },
   {
     id: 'harbour-in-haze',
     title: 'Harbour in haze',
-    file: 'harbour-in-haze.jpg',
+    files: ['harbour-in-haze.jpg'],
     format: 'jpeg',
     note: 'Flat light: little contrast in the colours together, much in one channel.'
+  },
+  {
+    id: 'workshop-window',
+    title: 'Workshop window',
+    files: ['workshop-window-dark.jpg', 'workshop-window.jpg', 'workshop-window-bright.jpg'],
+    format: 'jpeg',
+    note: 'Three exposures, two stops apart, of a dark room with a bright window. One has moved a little.'
+  },
+  {
+    id: 'clay-figure',
+    title: 'Clay figure',
+    files: ['clay-figure.jpg'],
+    format: 'jpeg',
+    note: 'A head of unglazed clay beside a window, for dark portraits out of one channel.'
   }
 ];
 

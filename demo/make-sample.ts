@@ -4,7 +4,7 @@ import { fileFormats } from '../src/core/files';
 import type { Samples } from '../src/core/raster/frame';
 import { resample } from '../src/core/raster/resample';
 import { provideNodeWasm } from '../src/engine/node/wasm';
-import { develop } from './camera';
+import { develop, moved } from './camera';
 import { smallFile } from './list';
 import { SAMPLE_HEIGHT, SAMPLE_WIDTH, sampleShot } from './samples';
 import { trace } from './trace';
@@ -17,12 +17,16 @@ const sample = sampleShot(id);
 provideNodeWasm();
 const width = Math.round(SAMPLE_WIDTH * Number(scale));
 const height = Math.round(SAMPLE_HEIGHT * Number(scale));
-const coded = develop(trace(sample.scene, width, height), width, height, sample.camera);
-sample.finish?.(coded, width, height);
-const deep = sample.format === 'png';
-const values = deep
-  ? Uint16Array.from(coded, (v) => v * 65535 + 0.5)
-  : Uint8Array.from(coded, (v) => v * 255 + 0.5);
+const light = trace(sample.scene, width, height);
+const { camera, exposures = [{ gain: 1, moved: [0, 0] as const }] } = sample;
+const frames = exposures.map(({ gain, moved: by }, i) => {
+  const [dx, dy] = by.map((v) => v * Number(scale));
+  const seen = dx || dy ? moved(light, width, height, [dx, dy]) : light;
+  const taken = { ...camera, exposure: camera.exposure * gain, seed: camera.seed + 100 * i };
+  const coded = develop(seen, width, height, taken);
+  sample.finish?.(coded, width, height);
+  return coded;
+});
 const write = async (
   name: string,
   format: 'jpeg' | 'png',
@@ -36,13 +40,17 @@ const write = async (
     await writer.write({ width, height, alpha: false, samples }, { quality: 93 })
   );
 };
-await write(sample.file, sample.format, width, height, values);
+const eightBit = (coded: Float32Array): Uint8Array => Uint8Array.from(coded, (v) => v * 255 + 0.5);
+for (const [i, coded] of frames.entries()) {
+  const values = sample.format === 'png' ? Uint16Array.from(coded, (v) => v * 65535 + 0.5) : eightBit(coded);
+  await write(sample.files[i], sample.format, width, height, values);
+}
+const middle = eightBit(frames[frames.length >> 1]);
 const smallHeight = Math.round((SMALL_WIDTH * height) / width);
-const eight = Uint8Array.from(coded, (v) => v * 255 + 0.5);
 await write(
   smallFile(sample),
   'jpeg',
   SMALL_WIDTH,
   smallHeight,
-  resample(eight, width, height, 3, SMALL_WIDTH, smallHeight)
+  resample(middle, width, height, 3, SMALL_WIDTH, smallHeight)
 );

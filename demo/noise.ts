@@ -1,19 +1,21 @@
+const fade = (t: number): number => t * t * (3 - 2 * t);
+
 /** Value noise on a lattice (Perlin 1985, with hashed corner values), −1…1, smooth. */
 export function noise(x: number, y: number, z = 0): number {
   const xi = Math.floor(x);
   const yi = Math.floor(y);
   const zi = Math.floor(z);
-  const fade = (t: number): number => t * t * (3 - 2 * t);
   const u = fade(x - xi);
   const v = fade(y - yi);
-  const w = fade(z - zi);
-  const plane = (k: number): number => {
-    const a = corner(xi, yi, k) + (corner(xi + 1, yi, k) - corner(xi, yi, k)) * u;
-    const b = corner(xi, yi + 1, k) + (corner(xi + 1, yi + 1, k) - corner(xi, yi + 1, k)) * u;
-    return a + (b - a) * v;
-  };
-  const near = plane(zi);
-  return near + (plane(zi + 1) - near) * w;
+  const near = sheet(xi, yi, zi, u, v);
+  return near + (sheet(xi, yi, zi + 1, u, v) - near) * fade(z - zi);
+}
+
+/** The noise on one plane of the lattice. */
+function sheet(xi: number, yi: number, k: number, u: number, v: number): number {
+  const a = corner(xi, yi, k) + (corner(xi + 1, yi, k) - corner(xi, yi, k)) * u;
+  const b = corner(xi, yi + 1, k) + (corner(xi + 1, yi + 1, k) - corner(xi, yi + 1, k)) * u;
+  return a + (b - a) * v;
 }
 
 function corner(x: number, y: number, z: number): number {

@@ -2,21 +2,31 @@ import type { Camera } from './camera';
 import { samples, type SampleInfo } from './list';
 import type { Scene } from './scene';
 import { moire, oldPrint, type Finish } from './finish';
+import { clayFigure } from './scenes/clay-figure';
 import { dryingYard } from './scenes/drying-yard';
 import { glazeTiles } from './scenes/glaze-tiles';
 import { harbourInHaze } from './scenes/harbour-in-haze';
 import { jugUnderLamps } from './scenes/jug-under-lamps';
 import { kilnDoor, packingTable } from './scenes/old-prints';
 import { quenchTank } from './scenes/quench-tank';
+import { workshopWindow } from './scenes/workshop-window';
 import { wovenCloth } from './scenes/woven-cloth';
 
 export const SAMPLE_WIDTH = 2400;
 export const SAMPLE_HEIGHT = 1600;
 
+/** How one frame of a scene differs from the camera's own: gain on light, and how far the camera had moved, in pixels. */
+interface Exposure {
+  readonly gain: number;
+  readonly moved: readonly [number, number];
+}
+
 interface Shot {
   readonly scene: Scene;
   readonly camera: Camera;
   readonly finish?: Finish;
+  /** One for each file, where there are several. */
+  readonly exposures?: readonly Exposure[];
 }
 
 const shots: Record<string, Shot> = {
@@ -45,7 +55,17 @@ const shots: Record<string, Shot> = {
   'harbour-in-haze': {
     scene: harbourInHaze,
     camera: { exposure: 1, falloff: 0.2, grain: 0.006, seed: 18 }
-  }
+  },
+  'workshop-window': {
+    scene: workshopWindow,
+    camera: { exposure: 1, falloff: 0.15, grain: 0.006, seed: 19 },
+    exposures: [
+      { gain: 0.25, moved: [0, 0] },
+      { gain: 1, moved: [0, 0] },
+      { gain: 4, moved: [5.5, -3.25] }
+    ]
+  },
+  'clay-figure': { scene: clayFigure, camera: { exposure: 1, falloff: 0.3, grain: 0.006, seed: 20 } }
 };
 
 /** A sample with the scene and the camera that make its picture. @throws RangeError for an unknown id */

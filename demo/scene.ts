@@ -14,6 +14,8 @@ export interface Body {
   /** Signed distance (or a lower bound) from a point to the surface. */
   distance(x: number, y: number, z: number): number;
   surface(x: number, y: number, z: number): Surface;
+  /** Where a ray meets it, or Infinity: for forms that need no walking along the ray. */
+  meets?(from: Vector, along: Vector, most: number): number;
 }
 
 export interface Light {
@@ -21,6 +23,8 @@ export interface Light {
   readonly colour: Vector;
   /** Radius of the lamp or window: the softness of its shadows. */
   readonly size: number;
+  /** A window: it lies flat across this direction and sends its light that way. */
+  readonly facing?: Vector;
 }
 
 /** A room or yard: bodies on a floor, a back wall or a sky, lights. y is up, the camera looks along −z. */
@@ -30,6 +34,10 @@ export interface Scene {
   readonly lights: readonly Light[];
   readonly ambient: Vector;
   floor(x: number, z: number): Surface;
+  /** No floor lies behind this z. */
+  readonly floorEnds?: number;
+  /** Rays to each light that decide whether a point lies at the edge of a shadow. */
+  readonly shadowRays?: number;
   /** z of the wall, or null for a sky. */
   readonly wall: number | null;
   wallSurface(x: number, y: number): Surface;
@@ -132,6 +140,35 @@ export function box(centre: Vector, half: Vector, round: number, surface: Body['
   };
 }
 
+/** Where a ray enters and leaves a box; null where it misses. */
+function through(
+  centre: Vector,
+  half: readonly number[],
+  from: Vector,
+  along: Vector
+): [number, number] | null {
+  let enters = -Infinity;
+  let leaves = Infinity;
+  for (let c = 0; c < 3; c++) {
+    const a = (centre[c] - half[c] - from[c]) / along[c];
+    const b = (centre[c] + half[c] - from[c]) / along[c];
+    enters = Math.max(enters, Math.min(a, b));
+    leaves = Math.min(leaves, Math.max(a, b));
+  }
+  return enters <= leaves && leaves > 0 ? [enters, leaves] : null;
+}
+
+/** A box with sharp edges, met exactly: walls and bars. */
+export function slab(centre: Vector, half: Vector, surface: Body['surface']): Body {
+  return {
+    ...box(centre, half, 0, surface),
+    meets(from, along, most) {
+      const part = through(centre, half, from, along);
+      return part && part[0] > 0 && part[0] < most ? part[0] : Infinity;
+    }
+  };
+}
+
 /** A ball whose surface is pushed in and out by `bumps`. */
 export function lump(
   centre: Vector,
@@ -216,6 +253,83 @@ export function limbs(
         near = near === Infinity ? d : Math.min(near, d) - (h * h * softness) / 4;
       }
       return near * 0.8;
+    },
+    surface
+  };
+}
+
+/** Lattice places a side that are read as one far from a surface. */
+const COARSE = 4;
+
+/**
+ * A form given by its signed distance, read once on a lattice of `steps` along the longest side between two corners,
+ * for forms that are too costly to be asked for at every step of a ray.
+ */
+export function modelled(
+  low: Vector,
+  high: Vector,
+  steps: number,
+  distance: Body['distance'],
+  surface: Body['surface']
+): Body {
+  const size = high.map((v, c) => v - low[c]);
+  const cell = Math.max(...size) / steps;
+  const [nx, ny, nz] = size.map((v) => Math.ceil(v / cell) + 1);
+  let table: Float32Array | null = null;
+  // Far from the surface every fourth place is read and the rest taken from between: there only the way on counts.
+  const read = (): Float32Array => {
+    const values = new Float32Array(nx * ny * nz);
+    const at = (u: number, j: number, k: number): number =>
+      distance(low[0] + u * cell, low[1] + j * cell, low[2] + k * cell);
+    const far = COARSE * cell * 2;
+    for (let k0 = 0; k0 < nz; k0 += COARSE)
+      for (let j0 = 0; j0 < ny; j0 += COARSE)
+        for (let u0 = 0; u0 < nx; u0 += COARSE) {
+          const middle = at(u0 + COARSE / 2, j0 + COARSE / 2, k0 + COARSE / 2);
+          const near = Math.abs(middle) < far;
+          for (let k = k0; k < Math.min(nz, k0 + COARSE); k++)
+            for (let j = j0; j < Math.min(ny, j0 + COARSE); j++)
+              for (let u = u0; u < Math.min(nx, u0 + COARSE); u++)
+                values[(k * ny + j) * nx + u] = near
+                  ? at(u, j, k)
+                  : middle - Math.sign(middle) * COARSE * cell * 0.9;
+        }
+    return values;
+  };
+  const half = size.map((v) => v / 2);
+  const centre = low.map((v, c) => v + half[c]) as unknown as Vector;
+  const HIT = 0.0015;
+  return {
+    centre,
+    radius: Math.hypot(...half),
+    meets(from, along, most) {
+      const part = through(centre, half, from, along);
+      if (!part) return Infinity;
+      const end = Math.min(part[1], most);
+      for (let t = Math.max(0, part[0]), i = 0; t < end && i < 90; i++) {
+        const d = this.distance(from[0] + along[0] * t, from[1] + along[1] * t, from[2] + along[2] * t);
+        if (d < HIT) return t;
+        t += d;
+      }
+      return Infinity;
+    },
+    distance(x, y, z) {
+      const beside = Math.max(
+        Math.abs(x - centre[0]) - half[0],
+        Math.abs(y - centre[1]) - half[1],
+        Math.abs(z - centre[2]) - half[2]
+      );
+      if (beside > 0) return beside + 0.02;
+      const u = Math.min((x - low[0]) / cell, nx - 1.001);
+      const v = Math.min((y - low[1]) / cell, ny - 1.001);
+      const w = Math.min((z - low[2]) / cell, nz - 1.001);
+      const [i, j, k] = [Math.floor(u), Math.floor(v), Math.floor(w)];
+      const at = (k * ny + j) * nx + i;
+      const t = (table ??= read());
+      const near = mix(mix(t[at], t[at + 1], u - i), mix(t[at + nx], t[at + nx + 1], u - i), v - j);
+      const back = at + nx * ny;
+      const far = mix(mix(t[back], t[back + 1], u - i), mix(t[back + nx], t[back + nx + 1], u - i), v - j);
+      return mix(near, far, w - k) * 0.75;
     },
     surface
   };

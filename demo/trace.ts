@@ -7,6 +7,7 @@ const MOST_STEPS = 90;
 const EDGE_SAMPLES = 8;
 const SHADOW_SAMPLES = 6;
 const MORE_SHADOW_SAMPLES = 26;
+const NOWHERE: Vector = [0, 0, 0];
 
 const dot = (a: Vector, b: Vector): number => a[0] * b[0] + a[1] * b[1] + a[2] * b[2];
 const scaled = (a: Vector, s: number): Vector => [a[0] * s, a[1] * s, a[2] * s];
@@ -21,6 +22,7 @@ const cross = (a: Vector, b: Vector): Vector => [
 
 /** Distance along the ray to the body (sphere tracing, Hart 1996), or Infinity. */
 function march(body: Body, from: Vector, along: Vector, most: number): number {
+  if (body.meets) return body.meets(from, along, most);
   const to = minus(body.centre, from);
   const middle = dot(to, along);
   const miss = dot(to, to) - middle * middle;
@@ -48,7 +50,9 @@ const WALL = -3;
 
 function nearest(scene: Scene, from: Vector, along: Vector): Hit {
   let hit: Hit = { id: SKY, t: FAR };
-  if (along[1] < 0 && -from[1] / along[1] < hit.t) hit = { id: FLOOR, t: -from[1] / along[1] };
+  const down = along[1] < 0 ? -from[1] / along[1] : Infinity;
+  if (down < hit.t && from[2] + down * along[2] > (scene.floorEnds ?? -Infinity))
+    hit = { id: FLOOR, t: down };
   if (scene.wall !== null && along[2] < 0) {
     const t = (scene.wall - from[2]) / along[2];
     if (t < hit.t) hit = { id: WALL, t };
@@ -71,13 +75,14 @@ function normalOf(body: Body, [x, y, z]: Vector): Vector {
 
 /** The part of a light that is seen from a point, by rays to spots on it. */
 function visible(scene: Scene, point: Vector, light: Scene['lights'][number], random: () => number): number {
+  const flat = light.facing ?? NOWHERE;
   const seen = (count: number): number => {
     let sum = 0;
     for (let i = 0; i < count; i++) {
       const spot = plus(light.at, [
-        (random() - 0.5) * 2 * light.size,
-        (random() - 0.5) * 2 * light.size,
-        (random() - 0.5) * 2 * light.size
+        (random() - 0.5) * 2 * light.size * (1 - Math.abs(flat[0])),
+        (random() - 0.5) * 2 * light.size * (1 - Math.abs(flat[1])),
+        (random() - 0.5) * 2 * light.size * (1 - Math.abs(flat[2]))
       ]);
       const to = minus(spot, point);
       const distance = Math.hypot(...to);
@@ -86,9 +91,10 @@ function visible(scene: Scene, point: Vector, light: Scene['lights'][number], ra
     }
     return sum;
   };
-  const first = seen(SHADOW_SAMPLES);
-  if (first === 0 || first === SHADOW_SAMPLES) return first / SHADOW_SAMPLES;
-  return (first + seen(MORE_SHADOW_SAMPLES)) / (SHADOW_SAMPLES + MORE_SHADOW_SAMPLES);
+  const { shadowRays = SHADOW_SAMPLES } = scene;
+  const first = seen(shadowRays);
+  if (first === 0 || first === shadowRays) return first / shadowRays;
+  return (first + seen(MORE_SHADOW_SAMPLES)) / (shadowRays + MORE_SHADOW_SAMPLES);
 }
 
 /** Linear light that comes along a ray. */
@@ -122,8 +128,9 @@ function shade(scene: Scene, from: Vector, along: Vector, { id, t }: Hit, random
     const distance2 = dot(to, to);
     const direction = scaled(to, 1 / Math.sqrt(distance2));
     const facing = dot(direction, normal);
-    if (facing <= 0) continue;
-    const part = visible(scene, lifted, lamp, random);
+    const sent = lamp.facing ? -dot(direction, lamp.facing) : 1;
+    if (facing <= 0 || sent <= 0) continue;
+    const part = sent * visible(scene, lifted, lamp, random);
     light = plus(light, scaled(lamp.colour, (part * facing * 20) / distance2));
     const width = Math.atan(lamp.size / Math.sqrt(distance2));
     const off = Math.acos(Math.min(1, Math.max(-1, dot(mirrored, direction))));

@@ -7,19 +7,20 @@ import { zipSync } from 'fflate';
 import sharp from 'sharp';
 import { expect, exported, settled, test } from './bench-page';
 
-const steps = (JSON.parse(readFileSync('e2e/every-op.json', 'utf8')) as object[]).map((step, i) => ({
-  id: `s${i}`,
-  ...step
-}));
+const { steps, masks } = JSON.parse(readFileSync('e2e/every-op.json', 'utf8')) as Record<string, object[]>;
 
-/** A bundle of the jug, half as wide, with a step of every op there is. */
+/** A bundle of the jug, half as wide, with a step of every op there is, and masks of every source. */
 async function bundle(): Promise<Uint8Array> {
   const document = {
     kromba: 1,
     kind: 'document',
     name: 'Every step',
     frames: [{ id: 'f', name: 'jug', file: 'jug.png' }],
-    pictures: [{ id: 'p', name: 'Every step', head: { kind: 'frame', frame: 'f' }, steps }]
+    pictures: [
+      { id: 'p', name: 'Every step', head: { kind: 'frame', frame: 'f' }, steps },
+      { id: 'q', name: 'As it came', head: { kind: 'frame', frame: 'f' } }
+    ],
+    masks
   };
   return zipSync(
     {

@@ -1,6 +1,9 @@
 import { readFile } from 'node:fs/promises';
 import { expect, test as base, type Page } from '@playwright/test';
-import { decode } from 'fast-png';
+import { converter, differenceCiede2000 } from 'culori';
+
+const toLab = converter('lab');
+const difference = differenceCiede2000();
 
 /** Every test also makes sure that the console stays empty of errors and no request leaves the page's origin. */
 export const test = base.extend<{ watched: void }>({
@@ -60,9 +63,10 @@ export async function onScreen(
   };
 }
 
-/** The status line's readings on one side, as numbers by channel. */
+/** The status line's readings on one side, as numbers by channel; waits until they are there. */
 export async function reading(page: Page, side: 'in' | 'out'): Promise<Record<string, number>> {
   const values = page.locator(`footer [data-side="${side}"] [data-channel]`);
+  await expect(values.first()).toHaveText(/\d/);
   const pairs = await values.evaluateAll((all) =>
     all.map((e) => [(e as HTMLElement).dataset['channel'], e.textContent])
   );
@@ -103,7 +107,7 @@ export async function setAmount(page: Page, name: string, value: number): Promis
 }
 
 /** Opens one of the parts under the panel: On, Blend or Limits. */
-export async function openPart(page: Page, title: 'On' | 'Blend' | 'Limits'): Promise<void> {
+export async function openPart(page: Page, title: 'On' | 'Blend' | 'Limits' | 'Where'): Promise<void> {
   const button = page
     .getByRole('group', { name: 'Parts of the step' })
     .getByRole('button', { name: new RegExp(`^${title}`) });
@@ -145,26 +149,55 @@ export interface Pixels {
   at(x: number, y: number): Rgb;
   /** The mean over the square from −half to half about a pixel. */
   mean(x: number, y: number, half?: number): Rgb;
+  /** One channel of a pixel, for long loops. */
+  value(x: number, y: number, channel: number): number;
 }
 
-/** Exports the picture as a 16-bit PNG through the panel and reads it. */
-export async function exportedPixels(page: Page): Promise<Pixels> {
-  const { width, height, depth, data, channels } = decode(await readFile(await exported(page)));
-  expect(depth).toBe(16);
-  const at = (x: number, y: number): Rgb =>
-    [0, 1, 2].map((c) => data[(y * width + x) * channels + c] / 65535) as unknown as Rgb;
+/** Pixels over interleaved samples of `channels` a pixel. */
+export function pixelsOf(
+  data: ArrayLike<number>,
+  width: number,
+  height: number,
+  channels: number,
+  most: number
+): Pixels {
+  const value = (x: number, y: number, c: number): number =>
+    data[(y * width + x) * channels + Math.min(c, channels - 1)] / most;
   return {
     width,
     height,
-    at,
+    value,
+    at: (x, y) => [value(x, y, 0), value(x, y, 1), value(x, y, 2)],
     mean(x, y, half = 6) {
       const sum = [0, 0, 0];
-      for (let v = y - half; v <= y + half; v++) {
-        for (let u = x - half; u <= x + half; u++) at(u, v).forEach((s, c) => (sum[c] += s));
-      }
+      for (let v = y - half; v <= y + half; v++)
+        for (let u = x - half; u <= x + half; u++) for (let c = 0; c < 3; c++) sum[c] += value(u, v, c);
       return sum.map((s) => s / (2 * half + 1) ** 2) as unknown as Rgb;
     }
   };
+}
+
+/** Exports the picture as a 16-bit TIFF through the panel and reads it, one strip of samples as baseline TIFF has it. */
+export async function exportedPixels(page: Page): Promise<Pixels> {
+  const path = await exported(page, async () => {
+    await page.getByLabel('Format').selectOption({ label: 'TIFF' });
+    await page.getByLabel('Depth').selectOption({ label: '16 bit' });
+  });
+  const file = await readFile(path);
+  const directory = file.readUInt32LE(4);
+  const tags = new Map(
+    Array.from({ length: file.readUInt16LE(directory) }, (_, i) => {
+      const at = directory + 2 + 12 * i;
+      const long = file.readUInt16LE(at + 2) === 4;
+      return [file.readUInt16LE(at), long ? file.readUInt32LE(at + 8) : file.readUInt16LE(at + 8)];
+    })
+  );
+  const [width, height, channels, strip] = [256, 257, 277, 273].map((tag) => tags.get(tag)!);
+  const data = new Uint16Array(
+    new Uint8Array(file.subarray(strip, strip + 2 * width * height * channels)).buffer
+  );
+  expect(data).toHaveLength(width * height * channels);
+  return pixelsOf(data, width, height, channels, 65535);
 }
 
 /** One channel at every n-th pixel. */
@@ -174,6 +207,30 @@ export function channelOf(pixels: Pixels, value: (rgb: Rgb) => number, every = 7
     for (let x = 0; x < pixels.width; x += every) out.push(value(pixels.at(x, y)));
   return out;
 }
+
+/** A colour's distance from the grey of the same lightness, ΔE 2000, by culori. */
+export function fromNeutral([r, g, b]: Rgb): number {
+  const lab = toLab({ mode: 'rgb', r, g, b });
+  return difference(lab, { ...lab, a: 0, b: 0 });
+}
+
+/** Adds a term to the mask that is open. */
+export async function addTerm(page: Page, title: string): Promise<void> {
+  await page.getByLabel('Add a term').selectOption({ label: title });
+}
+
+/** Drags over the picture from one full-size pixel to others, as a brush does. */
+export async function dragOver(page: Page, places: readonly (readonly [number, number])[]): Promise<void> {
+  const [first, ...rest] = await Promise.all(places.map(([x, y]) => onScreen(page, x, y)));
+  await page.mouse.move(first.x, first.y);
+  await page.mouse.down();
+  for (const { x, y } of rest) await page.mouse.move(x, y, { steps: 6 });
+  await page.mouse.up();
+}
+
+/** Sets a slider of a panel to a value by its field, in %. */
+export const setPercent = (page: Page, name: string, value: number): Promise<void> =>
+  setAmount(page, `${name} in percent`, value);
 
 export const median = (values: readonly number[]): number =>
   [...values].sort((a, b) => a - b)[values.length >> 1];

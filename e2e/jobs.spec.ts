@@ -1,4 +1,4 @@
-import { converter, differenceCiede2000 } from 'culori';
+import { converter } from 'culori';
 import sharp from 'sharp';
 import {
   addStep,
@@ -7,6 +7,7 @@ import {
   dropPin,
   expect,
   exportedPixels,
+  fromNeutral,
   mean,
   median,
   openPart,
@@ -24,7 +25,6 @@ import {
 /** The jobs of a retoucher, from opening the picture to the exported file; colours are read by culori. */
 
 const toLab = converter('lab');
-const difference = differenceCiede2000();
 interface LabColour {
   mode: 'lab';
   l: number;
@@ -32,11 +32,6 @@ interface LabColour {
   b: number;
 }
 const labOf = ([r, g, b]: Rgb): LabColour => toLab({ mode: 'rgb', r, g, b });
-const fromNeutral = (rgb: Rgb): number => {
-  const lab = labOf(rgb);
-  return difference(lab, { ...lab, a: 0, b: 0 });
-};
-
 test.setTimeout(150_000);
 
 test.describe('jug under lamps: the white glaze on the lamp’s side', () => {

@@ -41,6 +41,71 @@ function benchSamples(): Samples {
 }
 
 /** The path of 8 steps of the bench; the black-and-white is off. */
+/** Strokes of a few hundred points, as a hand lays them. */
+const strokes = Array.from({ length: 12 }, (_, k) => ({
+  points: Array.from({ length: 40 }, (_, i) => [400 + 130 * i, 300 * k + 260 * Math.sin(i / 5 + k), 1]),
+  size: 220,
+  hardness: 0.3,
+  flow: 0.6
+}));
+
+/** Five masked steps: by a channel, by colour, by paint, by a ramp and a channel, by an ink that is grown and blurred. */
+const maskedSteps: Step[] = [
+  { op: 'mix', params: { rows: { g: { g: 0.9, r: 0.1 } } } },
+  {
+    op: 'colour',
+    params: { saturation: 30 },
+    where: { terms: [{ source: { kind: 'distance', to: [60, 20, 30], space: 'lab', range: 50 } }] }
+  },
+  {
+    op: 'curves',
+    on: { model: 'lab', channels: ['l'] },
+    params: {
+      curves: {
+        l: [
+          [0, 0],
+          [0.5, 0.6],
+          [1, 1]
+        ]
+      }
+    },
+    where: {
+      terms: [
+        {
+          source: { kind: 'channel', channel: 'rgb.b' },
+          curve: [
+            [0, 0],
+            [0.4, 0],
+            [0.7, 1],
+            [1, 1]
+          ]
+        }
+      ]
+    }
+  },
+  {
+    op: 'levels',
+    params: { channels: { all: { white: 0.9 } } },
+    where: { terms: [{ source: { kind: 'paint', strokes } }] }
+  },
+  {
+    op: 'sharpen',
+    on: { model: 'lab', channels: ['l'] },
+    params: {},
+    where: {
+      terms: [
+        { source: { kind: 'ramp', from: [3000, 200], to: [3000, 3800] } },
+        { source: { kind: 'channel', channel: 'lum' } }
+      ]
+    }
+  },
+  {
+    op: 'mix',
+    params: { rows: { g: { g: 1 } } },
+    where: { terms: [{ source: { kind: 'channel', channel: 'cmyk.m' } }], grow: 6, blur: 8 }
+  }
+].map((step, i) => stepSchema.parse({ id: `m${i}`, ...step }));
+
 const benchSteps: Step[] = [
   { op: 'balance', params: { gain: { r: 0.95, b: 1.08 }, offset: { g: 0.01 } } },
   { op: 'mix', params: { rows: { g: { r: 0.2, g: 0.8 } } } },
@@ -130,7 +195,7 @@ async function kernels(): Promise<void> {
   const mixing = await timed(() =>
     overPixels(planes, (block, n) =>
       mix.kernel(
-        { ...wholeField({ x: 0, y: 0, width: n, height: 1 }), scale: 1, planes: block },
+        { ...wholeField({ x: 0, y: 0, width: n, height: 1 }), scale: 1, taken: [], planes: block },
         coefficients,
         block
       )
@@ -237,5 +302,5 @@ await command(async () => {
   const samples = benchSamples();
   const made = await files(samples);
   await exporting(samples);
-  await benchBrowser(made, benchSteps, say);
+  await benchBrowser(made, benchSteps, maskedSteps, say);
 });

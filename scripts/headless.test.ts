@@ -70,6 +70,32 @@ describe('render', () => {
     expect(Buffer.from(swapped).equals(await raw('a.png'))).toBe(true);
   });
 
+  it('takes what a step needs from other frames beside the document, and says which look can’t stand alone', async () => {
+    const white = Buffer.alloc(WIDTH * HEIGHT * 3, 255);
+    await sharp(white, { raw: { width: WIDTH, height: HEIGHT, channels: 3 } })
+      .png()
+      .toFile(at('white.png'));
+    const of = { picture: 'p2' };
+    const step = {
+      ...swap,
+      where: { terms: [{ source: { kind: 'channel', channel: 'lum', of }, invert: true }] }
+    };
+    const text = JSON.parse(document([step])) as { frames: object[]; pictures: object[] };
+    text.frames.push({ id: 'f2', name: 'white', file: 'white.png' });
+    text.pictures.push({ id: 'p2', name: 'White', head: { kind: 'frame', frame: 'f2' } });
+    await writeFile(at('two.kromba.json'), JSON.stringify(text));
+    const args = ['--picture', 'Swapped', '--out', at('two.png'), '--depth', '8'];
+    expect(await run('render', at('two.kromba.json'), ...args)).toEqual({ code: 0, out: '', error: '' });
+    // The mask is white turned over: nothing is swapped.
+    expect(Buffer.from(pixels).equals(await raw('two.png'))).toBe(true);
+
+    const look = { kromba: 1, kind: 'look', name: 'Lost', steps: [step] };
+    await writeFile(at('lost.json'), JSON.stringify(look));
+    const lost = await run('render', '--look', at('lost.json'), at('tile.png'), '--out', at('x.png'));
+    expect(lost.code).toBe(1);
+    expect(lost.error).toContain('takes from another picture or a named mask');
+  });
+
   it('puts a look on an image, at any depth', async () => {
     const { code } = await run(
       'render',

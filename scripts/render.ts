@@ -1,9 +1,18 @@
 import { dirname, join } from 'node:path';
 import { parseArgs } from 'node:util';
-import { headFrame, pictureNamed, readDocument, readLook, type Pin, type Step } from '../src/core/document';
+import {
+  headFrame,
+  pictureNamed,
+  readDocument,
+  readLook,
+  Resolver,
+  usedByStep,
+  type Pin,
+  type SourceStep
+} from '../src/core/document';
 import { FileError, formatForName, type FileFormat } from '../src/core/files';
 import { isBundle, unpackBundle } from '../src/core/files/bundle';
-import type { SampleType } from '../src/core/raster/frame';
+import type { Frame, SampleType } from '../src/core/raster/frame';
 import { exportPicture } from '../src/engine/export';
 import { nodePool } from '../src/engine/node/pool';
 import { command, readInput, writeOutput } from './command';
@@ -14,10 +23,12 @@ const USAGE = `Usage:
 const DEPTHS: Record<string, SampleType> = { 8: 'u8', 16: 'u16', 32: 'f32' };
 
 interface Work {
-  readonly steps: readonly Step[];
+  /** Name of the file that the picture stands on. */
+  readonly head: string;
+  readonly steps: readonly SourceStep[];
   readonly pins: readonly Pin[];
-  readonly image: Uint8Array;
-  readonly imageName: string;
+  /** The files that it takes, by name. */
+  readonly images: ReadonlyMap<string, Uint8Array>;
 }
 
 const decodeText = (bytes: Uint8Array): string => new TextDecoder().decode(bytes);
@@ -37,14 +48,24 @@ async function fromDocument(path: string, pictureName: string): Promise<Work> {
   const document = bundle?.document ?? (await about(path, () => readDocument(decodeText(bytes))));
   const picture = pictureNamed(document, pictureName);
   const { file } = headFrame(document, picture);
-  const image = bundle?.files.get(file) ?? (await readInput(join(dirname(path), file)));
-  return { steps: picture.steps, pins: document.pins, image, imageName: file };
+  const resolver = new Resolver(document, Object.fromEntries(document.frames.map((f) => [f.id, f.file])));
+  const images = new Map<string, Uint8Array>();
+  for (const name of resolver.framesOf(picture)) {
+    images.set(name, bundle?.files.get(name) ?? (await readInput(join(dirname(path), name))));
+  }
+  return { head: file, steps: resolver.steps(picture.steps), pins: document.pins, images };
 }
 
 async function fromLook(lookPath: string, imagePath: string): Promise<Work> {
   const text = decodeText(await readInput(lookPath));
   const { steps } = await about(lookPath, () => readLook(text));
-  return { steps, pins: [], image: await readInput(imagePath), imageName: imagePath };
+  const [lost] = steps.flatMap((step) => usedByStep(step));
+  if (lost) {
+    throw new Error(
+      `${lookPath}: a step takes from another picture or a named mask, which a look alone does not hold.`
+    );
+  }
+  return { head: imagePath, steps, pins: [], images: new Map([[imagePath, await readInput(imagePath)]]) };
 }
 
 function outputFormat(out: string, depth: string | undefined): { format: FileFormat; depth: SampleType } {
@@ -85,14 +106,17 @@ await command(async () => {
     ? await fromLook(values.look, input)
     : await fromDocument(input, values.picture ?? '');
   const pool = nodePool();
+  const frames = new Map<string, Frame>();
   try {
-    const { frame, notices } = await about(work.imageName, () =>
-      pool.runApart('open', { bytes: work.image })
-    );
-    for (const notice of notices) process.stderr.write(`${work.imageName}: ${notice}\n`);
-    pool.register('frame', frame);
+    for (const [name, bytes] of work.images) {
+      const { frame, notices } = await about(name, () => pool.runApart('open', { bytes }));
+      for (const notice of notices) process.stderr.write(`${name}: ${notice}\n`);
+      pool.register(name, frame);
+      frames.set(name, frame);
+    }
     const settings = { format: format.id, depth, keepRange: values['keep-range'] };
-    const source = { frame: 'frame', steps: work.steps.filter((step) => step.enabled), pins: work.pins };
+    const source = { frame: work.head, steps: work.steps.filter((step) => step.enabled), pins: work.pins };
+    const frame = frames.get(work.head)!;
     await writeOutput(values.out, await exportPicture(pool, frame, source, settings));
   } catch (error) {
     if (error instanceof RangeError) throw new FileError('There is not enough memory for this picture.');

@@ -11,10 +11,10 @@ const FOLDER = join('demo', 'samples');
  * checkout left as something else) is rendered anew, which takes some minutes.
  */
 export function ensureSamples(): void {
-  for (const { id, title, file, format } of samples) {
-    const path = join(FOLDER, file);
+  for (const { id, title, files, format } of samples) {
     const reader = fileFormats.find((f) => f.id === format)!;
-    if (existsSync(path) && reader.matches(readFileSync(path))) continue;
+    const paths = files.map((file) => join(FOLDER, file));
+    if (paths.every((path) => existsSync(path) && reader.matches(readFileSync(path)))) continue;
     process.stderr.write(`Rendering the sample “${title}”, which takes some minutes …\n`);
     mkdirSync(FOLDER, { recursive: true });
     const { status } = spawnSync(process.execPath, ['--import', 'tsx', 'demo/make-sample.ts', id, FOLDER], {

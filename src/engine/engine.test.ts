@@ -193,3 +193,87 @@ describe('the pool', () => {
     await expect(pool.runApart('open', { bytes: text })).rejects.toMatchObject({ name: 'FileError' });
   });
 });
+
+describe('pictures beside a step', () => {
+  const beside = (frame: string): Step =>
+    ({
+      ...stepSchema.parse({
+        id: 'w',
+        op: 'mix',
+        params: { rows: { r: { constant: 1 }, g: {}, b: {} } },
+        where: { terms: [{ source: { kind: 'channel', channel: 'rgb.g', of: { picture: 'q' } } }] }
+      }),
+      key: `w ${frame}`,
+      beside: { pictures: { 'q/': { name: 'Other', frame, steps: [] } }, masks: {} }
+    }) as Step;
+
+  it('are waited for until their frame is there, while other work goes on', async () => {
+    const waiting = pool.run('read', { frame: 'f', steps: [beside('late')], places: [corner], after: [1] });
+    const { values } = await pool.run('read', { frame: 'f', steps: [], places: [corner], after: [0] });
+    expect(values[0][0]![0]).toBeCloseTo(samples[0] / 65535, 6);
+    let done = false;
+    void waiting.then(() => (done = true));
+    await new Promise((resolve) => setTimeout(resolve, 50));
+    expect(done).toBe(false);
+    pool.register('late', frame);
+    const [r, g] = [samples[0] / 65535, samples[1] / 65535];
+    expect((await waiting).values[0][0]![0]).toBeCloseTo(r + g * (1 - r), 5);
+  });
+
+  it('are refused by a worker where they are of another size', async () => {
+    const small = { ...frame, width: 350, height: 250, levels: frame.levels.slice(1) };
+    pool.register('small', small);
+    const ask = { frame: 'f', steps: [beside('small')], places: [corner], after: [1] };
+    await expect(pool.run('read', ask)).rejects.toThrow('“Other” is 350 × 250 pixels and this one 700 × 500');
+  });
+});
+
+describe('work on masks', () => {
+  it('ranks sources by the samples under squares', async () => {
+    const spots = (x: number): { x: number; y: number; size: number }[] => [{ x, y: 100.5, size: 21 }];
+    const bright = stepSchema.parse({
+      ...{ id: 'b', op: 'levels', params: { channels: { g: { outBlack: 0.9 } } } },
+      where: { terms: [{ source: { kind: 'ramp', from: [300, 0], to: [301, 0] } }] }
+    });
+    const ask = { frame: 'f', steps: [bright], want: spots(100.5), avoid: spots(600.5) };
+    const { candidates } = await pool.run('rank', ask);
+    const green = candidates.find(({ source }) => source.kind === 'channel' && source.channel === 'rgb.g')!;
+    expect(green.auc).toBeGreaterThan(0.9);
+    expect(green.auc).toBeGreaterThan(candidates.find(({ name }) => name === 'red')!.auc);
+  });
+
+  it('measures a shift of none between a picture and itself', async () => {
+    const source = { frame: 'f', steps: [] };
+    const { shift } = await pool.run('shift', { ...source, other: source });
+    expect(Math.hypot(shift.x, shift.y)).toBeLessThan(0.05);
+    expect(shift.certainty).toBeGreaterThan(20);
+  });
+
+  it.each(['png', 'tiff'] as const)('writes a mask as a grey file of 16 bit: %s', async (format) => {
+    const mask = {
+      terms: [
+        { source: { kind: 'channel', channel: 'rgb.b' }, invert: true, combine: 'intersect', amount: 1 }
+      ],
+      grow: 0,
+      blur: 0,
+      invert: false
+    };
+    const seen = { ...steps[0], op: '(mask)', params: { mask, drained: false } };
+    const file = await exportPicture(
+      pool,
+      frame,
+      { frame: 'f', steps: [seen] },
+      { format, depth: 'u16', grey: true }
+    );
+    const { data, info } = await sharp(Buffer.from(file))
+      .toColourspace('grey16')
+      .raw({ depth: 'ushort' })
+      .toBuffer({ resolveWithObject: true });
+    expect([info.width, info.height, info.channels]).toEqual([WIDTH, HEIGHT, 1]);
+    const values = new Uint16Array(data.buffer, data.byteOffset, WIDTH * HEIGHT);
+    for (const i of [0, 1, 999, WIDTH * HEIGHT - 1])
+      expect(Math.abs(values[i] - (65535 - samples[3 * i + 2]))).toBeLessThan(2);
+    const back = await decodeImage(file);
+    expect([back.layout, back.sampleType]).toEqual(['grey', 'u16']);
+  });
+});

@@ -1,4 +1,5 @@
 import { fileFormats, type FileFormat } from '../core/files';
+import { finishedChannels } from '../core/files/image';
 import { pictureGeometry } from '../core/path/plan';
 import { sharedSamples, type Frame, type SampleType } from '../core/raster/frame';
 import { TILE } from '../core/raster/raster';
@@ -12,6 +13,8 @@ export interface ExportSettings {
   readonly quality?: number;
   /** 32-bit floats only: values outside 0…1 are kept. */
   readonly keepRange?: boolean;
+  /** One plane of greys: the first of the three. */
+  readonly grey?: boolean;
   /** Pixels along the longer side; full size where it is left out. Never enlarges. */
   readonly longerSide?: number;
 }
@@ -51,11 +54,11 @@ export async function exportPicture(
 ): Promise<Uint8Array> {
   const { alpha } = frame;
   const { width, height } = pictureGeometry(frame, source.steps);
-  const { format, depth, quality = 92, keepRange = false } = settings;
+  const { format, depth, quality = 92, keepRange = false, grey = false } = settings;
   if (!fileFormats.some((f) => f.id === format && f.depths.includes(depth))) {
     throw new RangeError(`${format} can’t be written as ${depth}`);
   }
-  const samples = sharedSamples(depth, width * height * (alpha ? 4 : 3));
+  const samples = sharedSamples(depth, width * height * finishedChannels({ alpha, grey }));
   const tiles: Promise<null>[] = [];
   const stopped = new AbortController();
   signal?.addEventListener('abort', () => stopped.abort(signal.reason));
@@ -64,7 +67,7 @@ export async function exportPicture(
   for (let y = 0; y < height; y += TILE) {
     for (let x = 0; x < width; x += BAND) {
       const rect = { x, y, width: Math.min(BAND, width - x), height: Math.min(TILE, height - y) };
-      const ask = { ...source, rect, samples, width, keepRange };
+      const ask = { ...source, rect, samples, width, keepRange, grey };
       const tile = pool.run('render', ask, { priority: PRIORITY, signal: stopped.signal });
       tiles.push(
         tile.finally(() => onProgress({ doing: 'computing', part: (COMPUTING_SHARE * ++done) / count }))
@@ -84,7 +87,17 @@ export async function exportPicture(
   writing(0);
   return pool.runApart(
     'encode',
-    { format, width, height, alpha, samples, quality, toWidth: size.width, toHeight: size.height },
+    {
+      format,
+      width,
+      height,
+      alpha: alpha && !grey,
+      grey,
+      samples,
+      quality,
+      toWidth: size.width,
+      toHeight: size.height
+    },
     { signal, onProgress: writing }
   );
 }

@@ -1,4 +1,6 @@
-import type { Pin, Step } from '../core/document';
+import type { Pin, SourceStep } from '../core/document';
+import type { Candidate } from '../core/measure/separation';
+import type { Shift } from '../core/measure/shift';
 import type { Measured } from '../core/path/measure';
 import type { FileFormat } from '../core/files';
 import type { View } from '../core/path/view';
@@ -8,9 +10,16 @@ import type { Rect } from '../core/raster/raster';
 /** A picture as workers know it: a registered frame and the steps that count. */
 export interface PictureSource {
   readonly frame: string;
-  readonly steps: readonly Step[];
+  readonly steps: readonly SourceStep[];
   /** The document's pins, where a step is solved from them; none where none is. */
   readonly pins?: readonly Pin[];
+}
+
+/** A square of `size` full-size pixels about a place of the frame. */
+export interface Spot {
+  readonly x: number;
+  readonly y: number;
+  readonly size: number;
 }
 
 /** A picture and how many of its first steps count. */
@@ -35,7 +44,7 @@ export interface Jobs {
    * counts asked for; null for a place that is not in the picture.
    */
   read: {
-    ask: PictureAfter & { places: readonly { x: number; y: number; size: number }[] };
+    ask: PictureAfter & { places: readonly Spot[] };
     answer: { values: (readonly number[] | null)[][] };
   };
   /** Histograms of the channels and the density over a and b, after each of the step counts asked for. */
@@ -47,9 +56,16 @@ export interface Jobs {
   };
   /** What the step at `index` has solved from the picture; null where it solves nothing. */
   solved: { ask: PictureSource & { index: number }; answer: { solved: object | null } };
+  /** How well mask sources tell the samples under some places from those under others, in the picture as it comes. */
+  rank: {
+    ask: PictureSource & { want: readonly Spot[]; avoid: readonly Spot[] };
+    answer: { candidates: Candidate[] };
+  };
+  /** How far another picture has moved against this one. */
+  shift: { ask: PictureSource & { other: PictureSource }; answer: { shift: Shift } };
   /** Computes `rect` at full size into shared `samples` of an image `width` wide. */
   render: {
-    ask: PictureSource & { rect: Rect; samples: Samples; width: number; keepRange: boolean };
+    ask: PictureSource & { rect: Rect; samples: Samples; width: number; keepRange: boolean; grey?: boolean };
     answer: null;
   };
   /** Finished samples into the bytes of a file, resampled first where the size differs. */
@@ -59,6 +75,7 @@ export interface Jobs {
       width: number;
       height: number;
       alpha: boolean;
+      grey?: boolean;
       samples: Samples;
       toWidth: number;
       toHeight: number;

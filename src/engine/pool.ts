@@ -1,5 +1,5 @@
 import type { Frame } from '../core/raster/frame';
-import { DocumentError } from '../core/document';
+import { DocumentError, type SourceStep } from '../core/document';
 import { FileError } from '../core/files';
 import type { Answer, FromWorker, Job, JobKind, Jobs, ToWorker } from './jobs';
 
@@ -23,6 +23,8 @@ export interface RunOptions {
 interface Request extends RunOptions {
   readonly number: number;
   readonly job: Job;
+  /** Frames of other pictures without which it can't begin. */
+  readonly needs: readonly string[];
   readonly resolve: (answer: Answer) => void;
   readonly reject: (error: unknown) => void;
   deaths: number;
@@ -62,6 +64,7 @@ export class Pool {
   register(id: string, frame: Frame): void {
     this.frames.set(id, frame);
     for (const { port } of this.members) port.post({ type: 'frame', id, frame });
+    this.dispatch();
   }
 
   forget(id: string): void {
@@ -128,6 +131,7 @@ export class Pool {
       const request: Request = {
         ...options,
         job,
+        needs: framesOf(job),
         reject,
         number: ++this.count,
         deaths: 0,
@@ -183,12 +187,33 @@ export class Pool {
   private dispatch(): void {
     for (const member of this.members) {
       if (member.request) continue;
-      const request = this.queue.shift();
-      if (!request) return;
+      // What waits for a frame that is still being opened lets others pass.
+      const next = this.queue.findIndex(({ needs }) => needs.every((id) => this.frames.has(id)));
+      if (next < 0) return;
+      const [request] = this.queue.splice(next, 1);
       member.request = request;
       member.port.post({ type: 'job', number: request.number, job: request.job });
     }
   }
+}
+
+/** The frames of other pictures that a job needs beside its own. */
+function framesOf({ ask }: Job): string[] {
+  const found: string[] = [];
+  const visit = (steps: readonly SourceStep[]): void => {
+    for (const { beside } of steps) {
+      for (const { frame, steps } of Object.values(beside?.pictures ?? {})) {
+        found.push(frame);
+        visit(steps);
+      }
+    }
+  };
+  if ('steps' in ask) visit(ask.steps);
+  if ('other' in ask) {
+    found.push(ask.other.frame);
+    visit(ask.other.steps);
+  }
+  return found;
 }
 
 const ERRORS: Record<string, new (message: string) => Error> = { FileError, DocumentError };

@@ -1,6 +1,7 @@
-import { stepKey, type Pin, type Step } from '../core/document';
-import { neededRect, withEvaluated, type Held } from '../core/path/evaluate';
+import { stepKey, type Pin, type SourceStep } from '../core/document';
+import { evaluate, neededRect, withEvaluated, type BesideOf, type Held } from '../core/path/evaluate';
 import { planSize, readsPins, type Plan } from '../core/path/plan';
+import type { Frame } from '../core/raster/frame';
 import { copied, tileRect, tilesIn, type Raster, type Rect } from '../core/raster/raster';
 import { TileCache } from './tile-cache';
 
@@ -11,7 +12,7 @@ const FAR = 24;
 
 interface Source {
   readonly frame: string;
-  readonly steps: readonly Step[];
+  readonly steps: readonly SourceStep[];
   readonly pins: readonly Pin[];
 }
 
@@ -19,6 +20,14 @@ interface Source {
 function contentKey({ frame, steps, pins }: Source, count: number): string {
   const first = steps.slice(0, count);
   return [frame, readsPins(first) ? JSON.stringify(pins) : '', ...first.map(stepKey)].join('|');
+}
+
+const frameNumbers = new WeakMap<Frame, number>();
+let frames = 0;
+function frameNumber(frame: Frame): number {
+  let number = frameNumbers.get(frame);
+  if (number === undefined) frameNumbers.set(frame, (number = ++frames));
+  return number;
 }
 
 /**
@@ -51,16 +60,26 @@ export class Stages {
     if (far > 0 && far >= keep) {
       const needed = neededRect(plan, far, level, rect);
       const raster = this.assembled(plan, source, level, needed, far, keep);
-      return withEvaluated(plan, level, rect, { steps: far, raster }, use);
+      return withEvaluated(plan, level, rect, { steps: far, raster }, use, this.beside);
     }
     return withEvaluated(
       plan,
       level,
       rect,
       keep > 0 ? this.heldBefore(plan, source, level, rect, keep) : null,
-      use
+      use,
+      this.beside
     );
   }
+
+  /** Pictures beside a step stay while the step is worked on. */
+  private readonly beside: BesideOf = (plan, level, rect) => {
+    const { x, y, width, height } = rect;
+    const key = `beside ${level}/${x},${y},${width},${height}|${frameNumber(plan.frame)}|${plan.key}`;
+    let raster = this.held.get(key);
+    if (!raster) this.held.set(key, (raster = evaluate(plan, level, rect)));
+    return raster;
+  };
 
   private heldBefore(plan: Plan, source: Source, level: number, rect: Rect, hold: number): Held {
     const needed = neededRect(plan, hold, level, rect);

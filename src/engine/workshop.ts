@@ -1,10 +1,13 @@
 import { fileFormats } from '../core/files';
+import { finishedChannels } from '../core/files/image';
 import { openFrame } from '../core/files/open-frame';
+import { separations } from '../core/measure/separation';
 import { fillChannels } from '../core/colour';
-import { meanAround } from '../core/path/analysis';
+import { meanAround, samplesUnder } from '../core/path/analysis';
 import { measurePicture, type Measured } from '../core/path/measure';
 import { Planner, planSize, type Plan } from '../core/path/plan';
 import { quantize } from '../core/path/quantize';
+import { measureShift } from '../core/path/shift';
 import { screenPixels } from '../core/path/view';
 import type { Frame } from '../core/raster/frame';
 import type { Raster, Rect } from '../core/raster/raster';
@@ -33,7 +36,8 @@ export class Workshop {
     if (message.type === 'frame') this.frames.set(message.id, message.frame);
     else if (message.type === 'forget') {
       this.frames.delete(message.id);
-      this.planners.delete(message.id);
+      // Plans of other frames may hold this one as what lies beside them.
+      this.planners.clear();
       this.stages.clear();
     } else {
       const { number, job } = message;
@@ -83,17 +87,25 @@ export class Workshop {
       const { op, coefficients } = this.plan(source).steps[index];
       return { solved: op.solved?.(coefficients) ?? null };
     },
-    render: ({ rect, samples, width, keepRange, ...source }) => {
-      this.evaluated(source, 0, rect, 0, (raster) => quantize(raster, samples, width, keepRange));
+    rank: ({ want, avoid, ...source }) => {
+      const plan = this.plan(source);
+      return { candidates: separations(samplesUnder(plan, want), samplesUnder(plan, avoid)) };
+    },
+    shift: ({ other, ...source }) => ({ shift: measureShift(this.plan(source), this.plan(other)) }),
+    render: ({ rect, samples, width, keepRange, grey, ...source }) => {
+      this.evaluated(source, 0, rect, 0, (raster) => quantize(raster, samples, width, keepRange, grey));
       return null;
     },
-    encode: async ({ format, width, height, alpha, samples, toWidth, toHeight, quality }, onProgress) => {
+    encode: async (
+      { format, width, height, alpha, grey, samples, toWidth, toHeight, quality },
+      onProgress
+    ) => {
       const resized = toWidth !== width || toHeight !== height;
-      const channels = alpha ? 4 : 3;
+      const channels = finishedChannels({ alpha, grey });
       const finished = resized ? resample(samples, width, height, channels, toWidth, toHeight) : samples;
       const writer = fileFormats.find((f) => f.id === format)!;
       return writer.write(
-        { width: toWidth, height: toHeight, alpha, samples: finished },
+        { width: toWidth, height: toHeight, alpha, grey, samples: finished },
         { quality, onProgress }
       );
     },
@@ -140,10 +152,14 @@ export class Workshop {
   }
 
   private plan({ frame, steps, pins }: PictureSource): Plan {
-    let planner = this.planners.get(frame);
-    if (!planner) this.planners.set(frame, (planner = new Planner(this.frame(frame))));
-    return planner.plan(steps, pins);
+    return this.planner(frame).plan(steps, pins);
   }
+
+  private readonly planner = (frame: string): Planner => {
+    let planner = this.planners.get(frame);
+    if (!planner) this.planners.set(frame, (planner = new Planner(this.frame(frame), this.planner)));
+    return planner;
+  };
 
   private evaluated<T>(
     source: PictureSource,

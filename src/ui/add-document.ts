@@ -1,20 +1,26 @@
-import { parseDocument, type KrombaDocument } from '$core/document';
+import { DocumentError, parseDocument, Resolver, type KrombaDocument } from '$core/document';
 import { isBundle, unpackBundle } from '$core/files/bundle';
 import type { Library, StoredDocument } from '$storage/library';
-import { pool, takeFile } from './services';
+import { brightness, type Frame } from '$core/raster/frame';
+import { openFrame, pool, takeFile } from './services';
 
 const THUMBNAIL = 480;
+/** A small picture whose frames are not open by then is given up. */
+const WAIT = 15_000;
 
-/** A document for one picture: its frame, and a path with a mix that changes nothing yet. */
-function newDocument(name: string, file: string): KrombaDocument {
+/** A document for frames, each with a picture; the first one's path holds a mix that changes nothing yet. */
+function newDocument(name: string, frames: readonly { name: string; file: string }[]): KrombaDocument {
   return parseDocument({
     kromba: 1,
     kind: 'document',
     name,
-    frames: [{ id: 'f1', name, file }],
-    pictures: [
-      { id: 'p1', name, head: { kind: 'frame', frame: 'f1' }, steps: [{ id: 's1', op: 'mix', params: {} }] }
-    ]
+    frames: frames.map((frame, i) => ({ id: `f${i + 1}`, ...frame })),
+    pictures: frames.map((frame, i) => ({
+      id: `p${i + 1}`,
+      name: frame.name,
+      head: { kind: 'frame', frame: `f${i + 1}` },
+      steps: i === 0 ? [{ id: 's1', op: 'mix', params: {} }] : []
+    }))
   });
 }
 
@@ -47,7 +53,42 @@ async function addImage(
 ): Promise<Added> {
   const hash = await takeFile(library, bytes);
   const safe = name.replace(/[\\/]/g, '_') || 'picture';
-  return store(library, newDocument(title ?? withoutExtension(safe), safe), { f1: hash });
+  const called = title ?? withoutExtension(safe);
+  return store(library, newDocument(called, [{ name: called, file: safe }]), { f1: hash });
+}
+
+/**
+ * Puts exposures of one scene on the light table as one document, the darkest first.
+ * @throws FileError, StorageError, or DocumentError where they are not of one size; nothing is added then
+ */
+export async function addExposures(
+  library: Library,
+  given: readonly { name: string; bytes: Uint8Array<ArrayBuffer> }[],
+  title: string
+): Promise<Added> {
+  const taken: { name: string; file: string; hash: string; frame: Frame }[] = [];
+  try {
+    for (const { name, bytes } of given) {
+      const hash = await takeFile(library, bytes);
+      const { frame } = await openFrame(hash, () => Promise.resolve(bytes));
+      taken.push({ name: withoutExtension(name), file: name, hash, frame });
+      const [first] = taken;
+      if (frame.width !== first.frame.width || frame.height !== first.frame.height) {
+        throw new DocumentError(
+          `“${first.file}” is ${first.frame.width} × ${first.frame.height} pixels and “${name}” ${frame.width} × ${frame.height}: exposures of one scene must be of one size.`
+        );
+      }
+    }
+  } catch (error) {
+    for (const { hash } of taken) await library.dropFile(hash);
+    throw error;
+  }
+  taken.sort((a, b) => brightness(a.frame) - brightness(b.frame));
+  const document = newDocument(
+    title,
+    taken.map(({ name, file }) => ({ name, file }))
+  );
+  return store(library, document, Object.fromEntries(taken.map(({ hash }, i) => [`f${i + 1}`, hash])));
 }
 
 async function addBundle(library: Library, bytes: Uint8Array): Promise<Added> {
@@ -91,8 +132,8 @@ export async function renewThumbnail(
 ): Promise<void> {
   const [picture] = document.pictures;
   if (!picture || picture.head.kind !== 'frame') return;
-  const steps = picture.steps.filter((step) => step.enabled);
+  const steps = new Resolver(document, files).steps(picture.steps.filter((step) => step.enabled));
   const ask = { frame: files[picture.head.frame], steps, pins: document.pins, size: THUMBNAIL };
-  const jpeg = await pool.run('thumbnail', ask, { priority: 8 });
+  const jpeg = await pool.run('thumbnail', ask, { priority: 8, signal: AbortSignal.timeout(WAIT) });
   await library.setThumbnail(id, new Blob([new Uint8Array(jpeg)], { type: 'image/jpeg' }));
 }

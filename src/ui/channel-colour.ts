@@ -1,3 +1,5 @@
+import { channelOf } from '$core/colour';
+
 /** The small swatches that tell channels apart: the only colours on the screen besides the picture. */
 const SWATCHES: Record<string, string> = {
   'rgb.r': 'var(--k-red)',
@@ -13,3 +15,13 @@ const SWATCHES: Record<string, string> = {
 };
 
 export const swatch = (channel: string): string => SWATCHES[channel] ?? '#d0d0d0';
+
+/** Coded RGB as a colour of CSS, clamped. */
+export const cssColour = (rgb: readonly number[]): string =>
+  `rgb(${rgb.map((v) => Math.round(255 * Math.min(1, Math.max(0, v)))).join(' ')})`;
+
+const MODEL_SIGNS = ['lab.a', 'lab.b'];
+
+/** What a row of a panel calls a channel: its name, or its sign where the name is long. */
+export const shortName = (id: string): string =>
+  MODEL_SIGNS.includes(id) ? channelOf(id).sign : channelOf(id).name;

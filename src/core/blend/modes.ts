@@ -115,3 +115,15 @@ export function blendOver(
     c2[i] = result[2];
   }
 }
+
+/**
+ * The same for one grey plane, as if it were three that are alike: hue, saturation and colour of grey change nothing,
+ * and its luminosity is all of it.
+ */
+export function blendGrey(mode: BlendMode, base: Float32Array, cand: Float32Array, n: number): void {
+  if (mode === 'normal') return;
+  if (mode in separable) {
+    const blend = separable[mode as SeparableMode];
+    for (let i = 0; i < n; i++) cand[i] = blend(clamp(base[i]), clamp(cand[i]));
+  } else for (let i = 0; i < n; i++) cand[i] = clamp(mode === 'luminosity' ? cand[i] : base[i]);
+}

@@ -57,7 +57,11 @@ describe('the document', () => {
       jug([step({ blend: { under: [0.5, 0.2, 1, 1] } })]),
       'blend.under: the four tones must not fall'
     ],
-    ['a mask on a step', jug([step({ where: { terms: [] } })]), '.where: masks on a step are not built'],
+    [
+      'a mask with a term of no kind',
+      jug([step({ where: { terms: [{ source: { kind: 'cloud' } }] } })]),
+      '$.pictures[0].steps[0].where.terms[0].source.kind'
+    ],
     ['an id twice', jug([step(), step()]), '$.pictures[0].steps[1].id: “s1” is there twice'],
     ['a missing frame', jug([], { frames: [] }), '$.pictures[0].head.frame: there is no frame “f1”'],
     [
@@ -90,7 +94,7 @@ describe('the document', () => {
       { id: 'a', name: 'Warm', head: compose('b') },
       { id: 'b', name: 'Cool', head: compose('a') }
     ];
-    expect(() => parseDocument(jug([], { pictures }))).toThrow('in a circle: Warm → Cool → Warm');
+    expect(() => parseDocument(jug([], { pictures }))).toThrow('in a circle: “Warm” → “Cool” → “Warm”');
     expect(() => parseDocument(jug([], { pictures }))).toThrow('the head “compose” is not built');
   });
 

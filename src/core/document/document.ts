@@ -1,6 +1,7 @@
 import { z } from 'zod';
-import { channelId, idSchema, maskSchema, referenceSchema, type Reference } from './mask';
+import { channelId, idSchema, maskSchema, referenceSchema } from './mask';
 import { DocumentError, problemText } from './problem';
+import { referenceProblem } from './references';
 import { pathSchema } from './step';
 
 export const FORMAT = 1;
@@ -79,16 +80,9 @@ const documentSchema = z
       } else if (!document.frames.some((f) => f.id === head.frame)) {
         refuse([...place, 'frame'], `there is no frame “${head.frame}” in the document`);
       }
-      for (const { picture: id, after } of headReferences(head)) {
-        const target = document.pictures.find((other) => other.id === id);
-        if (!target) refuse(place, `there is no picture “${id}” in the document`);
-        else if (after && after !== 'head' && !target.steps.some((s) => s.id === after)) {
-          refuse(place, `the picture “${target.name}” has no step “${after}”`);
-        }
-      }
     });
-    const cycle = findCycle(document.pictures);
-    if (cycle) refuse(['pictures'], `pictures refer to each other in a circle: ${cycle.join(' → ')}`);
+    const problem = referenceProblem(document);
+    if (problem) refuse(problem.path, problem.message);
   });
 
 const lookSchema = z.strictObject({
@@ -103,32 +97,7 @@ export type Look = z.infer<typeof lookSchema>;
 export type Picture = z.infer<typeof picture>;
 export type DocumentFrame = z.infer<typeof frame>;
 export type Pin = z.infer<typeof pin>;
-type Head = z.infer<typeof head>;
-
-/** The pictures a head is made of. */
-function headReferences(head: Head): Reference[] {
-  if (head.kind === 'frame') return [];
-  if (head.kind === 'average') return head.of;
-  return [head.r, head.g, head.b, head.l ?? []].flat().map((part) => part.from);
-}
-
-/** Names of pictures that lead back to the first of them, or null. */
-function findCycle(pictures: readonly Picture[]): string[] | null {
-  const visit = (id: string, trail: readonly string[]): string[] | null => {
-    if (trail.includes(id)) return [...trail.slice(trail.indexOf(id)), id];
-    const picture = pictures.find((p) => p.id === id);
-    for (const { picture: next } of picture ? headReferences(picture.head) : []) {
-      const found = visit(next, [...trail, id]);
-      if (found) return found;
-    }
-    return null;
-  };
-  for (const { id } of pictures) {
-    const found = visit(id, []);
-    if (found) return found.map((id) => pictures.find((p) => p.id === id)?.name ?? id);
-  }
-  return null;
-}
+export type NamedMask = KrombaDocument['masks'][number];
 
 function parse<S extends z.ZodType>(schema: S, kind: 'document' | 'look', json: unknown): z.infer<S> {
   const header = json as { kromba?: unknown; kind?: unknown } | null;

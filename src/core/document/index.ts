@@ -1,3 +1,24 @@
 export * from './document';
 export { DocumentError } from './problem';
-export { actsOn, stepKey, stepSchema, type Step } from './step';
+export {
+  maskOf,
+  maskSchema,
+  referenceKey,
+  type Combine,
+  type Mask,
+  type MaskSource,
+  type MaskTerm,
+  type Reference,
+  type Stroke
+} from './mask';
+export { referenceProblem, replaceUses, usedByStep, usersOf, type Used } from './references';
+export { Resolver } from './resolve';
+export {
+  actsOn,
+  stepKey,
+  stepSchema,
+  type Beside,
+  type SourcePicture,
+  type SourceStep,
+  type Step
+} from './step';

@@ -13,8 +13,9 @@ const unit = z.number().min(0).max(1);
 const point = z.tuple([z.number(), z.number()]);
 
 const stroke = z.strictObject({
-  /** x, y in full-size pixels and pressure 0…1, one after another. */
+  /** x, y in pixels of the full-size frame and pressure 0…1. */
   points: z.array(z.tuple([z.number(), z.number(), unit])).min(1),
+  /** Diameter in pixels of the full-size frame. */
   size: z.number().positive(),
   hardness: unit.default(0.5),
   flow: unit.default(1),
@@ -60,3 +61,18 @@ export const maskSchema = z.strictObject({
   invert: z.boolean().default(false)
 });
 export type Mask = z.infer<typeof maskSchema>;
+export type MaskTerm = Mask['terms'][number];
+export type MaskSource = MaskTerm['source'];
+export type Combine = MaskTerm['combine'];
+export type Stroke = z.infer<typeof stroke>;
+
+/** A mask that is one source and nothing else. */
+export const maskOf = (source: MaskSource, more: Partial<MaskTerm> = {}): Mask => ({
+  terms: [{ source, invert: false, combine: 'intersect', amount: 1, ...more }],
+  grow: 0,
+  blur: 0,
+  invert: false
+});
+
+/** A reference as a key. */
+export const referenceKey = ({ picture, after }: Reference): string => `${picture}/${after ?? ''}`;

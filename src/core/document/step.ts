@@ -3,7 +3,8 @@ import { isAllTones } from '../blend/limits';
 import { blendModes } from '../blend/modes';
 import { modelOf, models, type ModelId } from '../colour';
 import { findOp, laterOps, opOf } from '../ops';
-import { idSchema } from './mask';
+import { idSchema, maskSchema, type Mask } from './mask';
+import { trapezoidSchema } from './tones';
 
 const modelId = z.enum(models.map((m) => m.id) as [ModelId, ...ModelId[]]);
 
@@ -18,17 +19,12 @@ const on = z
     });
   });
 
-const tone = z.number().min(0).max(1);
-const trapezoid = z
-  .tuple([tone, tone, tone, tone])
-  .refine(([a, b, c, d]) => a <= b && b <= c && c <= d, 'the four tones must not fall');
-
 const blend = z
   .strictObject({
     mode: z.enum(blendModes).default('normal'),
     opacity: z.number().min(0).max(1).default(1),
-    under: trapezoid.default([0, 0, 1, 1]),
-    over: trapezoid.default([0, 0, 1, 1])
+    under: trapezoidSchema.default([0, 0, 1, 1]),
+    over: trapezoidSchema.default([0, 0, 1, 1])
   })
   .prefault({});
 
@@ -45,7 +41,7 @@ export const stepSchema = z
     on: on.optional(),
     params: z.unknown(),
     blend,
-    where: z.unknown().optional()
+    where: maskSchema.nullable().default(null)
   })
   .transform((step, context) => {
     const refuse = (path: PropertyKey[], message: string): never => {
@@ -58,9 +54,6 @@ export const stepSchema = z
         ? refuse(['op'], `the step “${step.op}” is not built into this version of Kromba yet`)
         : refuse(['op'], `“${step.op}” is no step`);
     }
-    if (step.where !== undefined && step.where !== null) {
-      return refuse(['where'], 'masks on a step are not built into this version of Kromba yet; use null');
-    }
     if (step.params === undefined) return refuse(['params'], 'is missing (object expected)');
     const params = op.params.safeParse(step.params, { reportInput: true });
     if (!params.success) {
@@ -69,12 +62,13 @@ export const stepSchema = z
       }
       return z.NEVER;
     }
-    const parsed = { ...step, params: params.data as object, where: null };
+    const parsed = { ...step, params: params.data as object };
     if (op.kind === 'geometry') {
       if (step.on) return refuse(['on'], `“${step.op}” moves all channels together; leave “on” out`);
       if (!isPlainBlend(step.blend)) {
         return refuse(['blend'], `“${step.op}” moves the picture and can’t be blended; leave “blend” out`);
       }
+      if (step.where) return refuse(['where'], `“${step.op}” moves all of the picture; leave “where” out`);
       return parsed;
     }
     const reason = op.refuses?.(parsed.params, modelOf(step.on?.model ?? op.ownModel(parsed.params)));
@@ -99,13 +93,34 @@ export function actsOn(step: Step): { model: ModelId; channels: string[] } {
   return { model, channels: modelOf(model).channels.map((c) => c.letter) };
 }
 
+/** A step together with what it refers to, so that it can be computed without its document. */
+export interface SourceStep extends Step {
+  /** What of it counts for the picture, with all it refers to; left out where that is the step's own content. */
+  readonly key?: string;
+  readonly beside?: Beside;
+}
+
+/** What a step refers to: pictures by `referenceKey`, named masks by id. */
+export interface Beside {
+  readonly pictures: Readonly<Record<string, SourcePicture>>;
+  readonly masks: Readonly<Record<string, Mask>>;
+}
+
+/** A picture at one place of its path: the content hash of its frame and the steps that lead there. */
+export interface SourcePicture {
+  readonly name: string;
+  readonly frame: string;
+  readonly steps: readonly SourceStep[];
+}
+
 const stepKeys = new WeakMap<Step, string>();
 
 /** What of a step counts for the picture, as a key; made once, as steps are replaced and never changed. */
-export function stepKey(step: Step): string {
+export function stepKey(step: SourceStep): string {
+  if (step.key !== undefined) return step.key;
   let key = stepKeys.get(step);
   if (key === undefined) {
-    stepKeys.set(step, (key = JSON.stringify([step.op, step.params, step.on, step.blend])));
+    stepKeys.set(step, (key = JSON.stringify([step.op, step.params, step.on, step.blend, step.where])));
   }
   return key;
 }

@@ -22,13 +22,18 @@ export interface DecodedImage {
   readonly notices: readonly string[];
 }
 
-/** What a writer takes: interleaved RGB or RGBA. */
+/** What a writer takes: interleaved RGB or RGBA, or one plane of greys. */
 export interface FinishedImage {
   readonly width: number;
   readonly height: number;
   readonly alpha: boolean;
+  readonly grey?: boolean;
   readonly samples: Samples;
 }
+
+/** Samples a pixel of what a writer takes. */
+export const finishedChannels = ({ alpha, grey }: Pick<FinishedImage, 'alpha' | 'grey'>): number =>
+  grey ? 1 : alpha ? 4 : 3;
 
 export const MOST_PIXELS = 2 ** 28;
 

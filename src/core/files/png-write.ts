@@ -1,6 +1,6 @@
 import { crc32 } from './crc';
 import { joined } from './deflate';
-import type { FinishedImage } from './image';
+import { finishedChannels, type FinishedImage } from './image';
 import { filterPaeth } from './png-filter';
 
 const latin = new TextEncoder();
@@ -23,13 +23,13 @@ export async function writePng(
   image: FinishedImage,
   onProgress?: (part: number) => void
 ): Promise<Uint8Array> {
-  const { width, height, alpha, samples } = image;
+  const { width, height, alpha, grey, samples } = image;
   const wide = samples instanceof Uint16Array;
   const header = new Uint8Array(13);
   const view = new DataView(header.buffer);
   view.setUint32(0, width);
   view.setUint32(4, height);
-  header.set([wide ? 16 : 8, alpha ? 6 : 2, 0, 0, 0], 8);
+  header.set([wide ? 16 : 8, grey ? 0 : alpha ? 6 : 2, 0, 0, 0], 8);
   const parts = [Uint8Array.of(0x89, 0x50, 0x4e, 0x47, 0x0d, 0x0a, 0x1a, 0x0a), ...chunk('IHDR', header)];
   // Rendering intent 1: relative colorimetric.
   parts.push(...chunk('sRGB', Uint8Array.of(1)));
@@ -50,11 +50,11 @@ export async function writePng(
 }
 
 async function writeRows(
-  { width, height, alpha, samples }: FinishedImage,
+  { width, height, samples, ...kind }: FinishedImage,
   writer: WritableStreamDefaultWriter<BufferSource>,
   onProgress?: (part: number) => void
 ): Promise<void> {
-  const length = width * (alpha ? 4 : 3);
+  const length = width * finishedChannels(kind);
   const wide = samples instanceof Uint16Array;
   const rowBytes = wide ? 2 * length : length;
   const pixelBytes = rowBytes / width;

@@ -1,4 +1,4 @@
-import type { FinishedImage } from './image';
+import { finishedChannels, type FinishedImage } from './image';
 import { srgbProfile } from './srgb-profile';
 
 const SHORT = 3;
@@ -7,11 +7,11 @@ const UNDEFINED = 7;
 
 /**
  * Baseline TIFF 6.0 in one strip, uncompressed, little endian: 8 or 16-bit integers or 32-bit floats by the
- * samples' type, with an sRGB profile.
+ * samples' type, with an sRGB profile; one plane of greys without.
  * @throws RangeError for more than 4 GB
  */
-export function writeTiff({ width, height, alpha, samples }: FinishedImage): Uint8Array {
-  const channels = alpha ? 4 : 3;
+export function writeTiff({ width, height, alpha, grey, samples }: FinishedImage): Uint8Array {
+  const channels = finishedChannels({ alpha, grey });
   const bits = samples.BYTES_PER_ELEMENT * 8;
   const float = samples instanceof Float32Array;
   const profile = srgbProfile();
@@ -20,16 +20,17 @@ export function writeTiff({ width, height, alpha, samples }: FinishedImage): Uin
     [257, LONG, [height]],
     [258, SHORT, Array<number>(channels).fill(bits)],
     [259, SHORT, [1]],
-    [262, SHORT, [2]],
+    [262, SHORT, [grey ? 1 : 2]],
     [273, LONG, [0]],
     [274, SHORT, [1]],
     [277, SHORT, [channels]],
     [278, LONG, [height]],
     [279, LONG, [samples.byteLength]],
     [284, SHORT, [1]],
-    ...(alpha ? [[338, SHORT, [2]] as [number, number, number[]]] : []),
+    ...(alpha && !grey ? [[338, SHORT, [2]] as [number, number, number[]]] : []),
     [339, SHORT, Array<number>(channels).fill(float ? 3 : 1)],
-    [34675, UNDEFINED, profile]
+    // The profile is one of three channels.
+    ...(grey ? [] : [[34675, UNDEFINED, profile] as [number, number, Uint8Array]])
   ];
   const BYTES = { [SHORT]: 2, [LONG]: 4, [UNDEFINED]: 1 };
   const sizeOf = (type: number, values: { length: number }): number => BYTES[type as 3] * values.length;

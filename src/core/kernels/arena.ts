@@ -117,6 +117,21 @@ interface Exports {
     base: number,
     grey: number
   ): void;
+  clampPlane(plane: number, n: number): void;
+  joinPlane(mask: number, term: number, n: number, mode: number, invert: number, amount: number): void;
+  distancePlane(x: number, y: number, z: number, to: number, n: number, matrix: number): void;
+  fadePlane(base: number, blended: number, amount: number, n: number): void;
+  addPlane(to: number, from: number, n: number, weight: number): void;
+  timesPlane(to: number, by: number, n: number): void;
+  strokePiece(
+    plane: number,
+    width: number,
+    left: number,
+    right: number,
+    top: number,
+    bottom: number,
+    matrix: number
+  ): void;
   screen(r: number, g: number, b: number, alpha: number, to: number, n: number): void;
 }
 

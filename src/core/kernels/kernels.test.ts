@@ -93,7 +93,7 @@ describe('the SIMD kernels', () => {
     [{ model: 'cmyk', rows: { m: { m: 0.5, y: 0.2 }, k: { k: 0.9, c: 0.1, constant: 0.02 } } }]
   ])('mix as the plain kernel does: %j', (given) => {
     const coefficients = mix.prepare(mix.params.parse(given), nothingGiven(modelOf('rgb')));
-    const place = { ...wholeField({ x: 0, y: 0, width: N, height: 1 }), scale: 1 };
+    const place = { ...wholeField({ x: 0, y: 0, width: N, height: 1 }), scale: 1, taken: [] };
     inOpenArena(() => {
       const rgb = plain(-0.1, 1.2);
       const wanted = newPlanes(3, N);
@@ -141,7 +141,7 @@ describe('the SIMD kernels', () => {
     const op = opOf(id);
     const coefficients = op.prepare(op.params.parse(given), nothingGiven(modelOf('rgb')));
     const [width, height] = [1429, N / 1429];
-    const place = { ...wholeField({ x: 17, y: 5, width, height }), scale: 1 };
+    const place = { ...wholeField({ x: 17, y: 5, width, height }), scale: 1, taken: [] };
     inOpenArena(() => {
       const rgb = plain(-0.1, 1.2);
       const wanted = newPlanes(3, N);

@@ -1,5 +1,6 @@
 import { balance } from './balance';
 import { blur } from './blur';
+import { channel } from './channel';
 import { colour } from './colour';
 import { curves } from './curves';
 import { detail } from './detail';
@@ -7,6 +8,8 @@ import { equalize } from './equalize';
 import { invert } from './invert';
 import { levels } from './levels';
 import { local } from './local';
+import { maskSeen } from './mask-seen';
+import { merge } from './merge';
 import { mix } from './mix';
 import { mono } from './mono';
 import type { Op } from './op';
@@ -16,7 +19,7 @@ import { straighten } from './straighten';
 import { tint } from './tint';
 import { weigh } from './weigh';
 
-export type { Given, Op, Patch, PinReading } from './op';
+export type { Given, Op, Patch, PinReading, Taken } from './op';
 
 /** Every op there is, in the order in which they are offered. */
 export const ops: readonly Op[] = [
@@ -26,6 +29,8 @@ export const ops: readonly Op[] = [
   curves,
   colour,
   mono,
+  channel,
+  merge,
   weigh,
   tint,
   equalize,
@@ -39,13 +44,19 @@ export const ops: readonly Op[] = [
 ] as unknown as Op[];
 
 /** Ops of the format that this version can't compute yet; a document that holds one is refused by name. */
-export const laterOps: readonly string[] = ['channel', 'merge', 'lut', 'lines'];
+export const laterOps: readonly string[] = ['lut', 'lines'];
 
 export const findOp = (id: string): Op | undefined => ops.find((op) => op.id === id);
 
+/** Ops that the house itself puts behind a path, to look at what is no picture; no document holds them. */
+const inner: readonly Op[] = [maskSeen] as unknown as Op[];
+
+/** An op of documents or of the house itself. */
+export const anyOp = (id: string): Op | undefined => findOp(id) ?? inner.find((op) => op.id === id);
+
 /** @throws RangeError for an id that is no op */
 export function opOf(id: string): Op {
-  const op = findOp(id);
+  const op = anyOp(id);
   if (!op) throw new RangeError(`“${id}” is no step.`);
   return op;
 }

@@ -1,5 +1,6 @@
 import type { z } from 'zod';
 import type { Channel, ColourModel, ModelId, Planes } from '../colour';
+import type { Mask, Reference } from '../document/mask';
 import type { Field } from '../spatial/field';
 import type { Geometry } from '../raster/geometry';
 
@@ -8,7 +9,13 @@ export interface Patch extends Field {
   readonly planes: Planes;
   /** Pixels of this level a full-size pixel: 1, ½, ¼ … */
   readonly scale: number;
+  /** What the op asked for by `takes`, in that order: a picture's three planes of coded RGB, or a mask's one. */
+  readonly taken: readonly Planes[];
 }
+
+/** What an op takes from elsewhere: another picture (moved by so many full-size pixels), or a mask on its own input. */
+export type Taken =
+  { readonly picture: Reference; readonly shift?: readonly [number, number] } | { readonly mask: Mask };
 
 /** What a pin reads in the input of a step: the mean of coded RGB over its square. */
 export interface PinReading {
@@ -55,6 +62,10 @@ export interface Op<P = unknown, C = unknown> {
   readonly kind: 'plane' | 'colour' | 'geometry';
   /** The model whose channels the op works in when a step names none. */
   ownModel(params: P): ModelId;
+  /** What the op takes from elsewhere. */
+  takes?(params: P): readonly Taken[];
+  /** Its parameters with each mask in them put through `change`; for an op that takes masks. */
+  mapMasks?(params: P, change: (mask: Mask) => Mask): P;
   /** How many pixels around a pixel its result depends on, in a level of `scale`; left out for a pixel-wise op. */
   reach?(params: P, scale: number): number;
   /** The Change part of the step's sentence. */
@@ -68,6 +79,8 @@ export interface Op<P = unknown, C = unknown> {
   solved?(coefficients: C): object;
   /** Writes the candidate for `source` into `out` (which may be the source itself where there is no reach). */
   kernel(source: Patch, coefficients: C, out: Planes): void;
+  /** Multiplies how much of the candidate joins its base, sample by sample, by what it finds in the base. */
+  limit?(source: Patch, coefficients: C, amount: Float32Array): void;
   /** For a geometry op: where its pixels come from. */
   geometry?(params: P, before: Geometry): Geometry;
   /** More that must hold of a step's On, told as a reason; null where it is well. */

@@ -55,6 +55,19 @@ describe('what a step says of itself', () => {
     ['sharpen', {}, 'Sharpen by 100 % at 1.5 px'],
     ['local', {}, 'Local contrast 50 % within 40 px'],
     ['detail', {}, 'Raise faint detail by 50 % up to 64 px'],
+    ['channel', {}, 'Light from its own luminance'],
+    [
+      'channel',
+      { stack: [{ channel: 'rgb.r' }, { channel: 'cmyk.k', mode: 'soft-light', opacity: 0.4 }] },
+      'Light from red, then black (soft light 40 %)'
+    ],
+    ['merge', {}, 'Another exposure, not chosen yet'],
+    ['merge', { from: { picture: 'p' } }, 'The lights of another exposure, without reach'],
+    [
+      'merge',
+      { from: { picture: 'p' }, side: 'dark', reach: { grey: 0.2, b: 0.4 } },
+      'The shadows of another exposure, reach grey 20, blue 40'
+    ],
     ['straighten', {}, 'Level as it is'],
     [
       'straighten',

@@ -1,5 +1,6 @@
 import type { Planes } from '../colour';
 import { fromFrame, type Point } from '../raster/geometry';
+import type { Rect } from '../raster/raster';
 import { withEvaluated } from './evaluate';
 import { planSize, type Plan } from './plan';
 
@@ -49,11 +50,8 @@ export function analysisPlanes(plan: Plan): { planes: Planes; n: number } {
   return { planes: planes.map((p) => p.subarray(0, n)), n };
 }
 
-/**
- * Mean of coded RGB over a square of `size` full-size pixels about a place of the frame (pixel corners are whole
- * numbers); null where nothing of it is in the picture.
- */
-export function meanAround(plan: Plan, place: Point, size: number): [number, number, number] | null {
+/** The part of the picture under a square of `size` full-size pixels about a place of the frame; null where there is none. */
+function squareUnder(plan: Plan, place: Point, size: number): Rect | null {
   const { width, height } = plan.geometry;
   const at = plan.plain ? place : fromFrame(plan.geometry, place);
   const side = Math.max(1, Math.round(size));
@@ -65,7 +63,41 @@ export function meanAround(plan: Plan, place: Point, size: number): [number, num
     width: Math.min(width, left + side) - Math.max(0, left),
     height: Math.min(height, top + side) - Math.max(0, top)
   };
-  if (!(rect.width > 0 && rect.height > 0)) return null;
+  return rect.width > 0 && rect.height > 0 ? rect : null;
+}
+
+/** The most samples that are taken from under one square, evenly spread. */
+const MOST_SAMPLES = 1024;
+
+/** Coded RGB of the samples under squares of full-size pixels; missing ones and what lies beside the picture left out. */
+export function samplesUnder(
+  plan: Plan,
+  places: readonly { readonly x: number; readonly y: number; readonly size: number }[]
+): Planes {
+  const found: number[][] = [[], [], []];
+  for (const { size, ...place } of places) {
+    const rect = squareUnder(plan, place, size);
+    if (!rect) continue;
+    withEvaluated(plan, 0, rect, null, ({ planes: [r, g, b] }) => {
+      const n = rect.width * rect.height;
+      const step = Math.max(1, n / MOST_SAMPLES);
+      for (let at = 0; at < n; at += step) {
+        const i = Math.floor(at);
+        if (Number.isNaN(r[i] + g[i] + b[i])) continue;
+        [r, g, b].forEach((plane, c) => found[c].push(plane[i]));
+      }
+    });
+  }
+  return found.map((values) => Float32Array.from(values));
+}
+
+/**
+ * Mean of coded RGB over a square of `size` full-size pixels about a place of the frame (pixel corners are whole
+ * numbers); null where nothing of it is in the picture.
+ */
+export function meanAround(plan: Plan, place: Point, size: number): [number, number, number] | null {
+  const rect = squareUnder(plan, place, size);
+  if (!rect) return null;
   return withEvaluated(plan, 0, rect, null, ({ planes: [r, g, b] }) => {
     const sums: [number, number, number] = [0, 0, 0];
     let count = 0;

@@ -2,30 +2,59 @@ import { isAllTones, limit } from '../blend/limits';
 import { blendOver } from '../blend/modes';
 import { fillChannel, type Planes } from '../colour';
 import { closeArena, openArena, takePlane } from '../kernels/arena';
+import { MaskGround } from '../mask/ground';
+import { fade } from '../mask/planes';
+import type { Patch } from '../ops';
 import type { Raster, Rect } from '../raster/raster';
 import type { PreparedStep } from './plan';
 
 const takePlanes = (count: number, n: number): Float32Array[] =>
   Array.from({ length: count }, () => takePlane(n));
 
+/** Where a step is put on, and of what part the result is looked at. */
+export interface Place {
+  readonly level: number;
+  /** The part of the raster, in its level, that is looked at afterwards. */
+  readonly needed: Rect;
+  /** The pictures beside the step, over the same rectangle as the raster. */
+  readonly beside: readonly Raster[];
+}
+
 /**
  * Puts one step on `raster`, in place: the candidate of its op, cut to its channels, joined to the base.
- * @param needed the part of the raster, in its level, that is looked at afterwards
  * @param mayMiss the frame has missing samples: a step sees 0 there, and they stay missing
  */
-export function applyStep(
-  raster: Raster,
-  step: PreparedStep,
-  level: number,
-  needed: Rect,
-  mayMiss = false
-): void {
+export function applyStep(raster: Raster, step: PreparedStep, at: Place, mayMiss = false): void {
   if (step.op.kind === 'geometry') return;
   const mark = openArena(0);
   const missing = mayMiss ? takeOutMissing(raster) : [];
-  join(raster, step, { level, needed });
+  join(raster, step, patchOf(raster, step, at));
   for (const i of missing) for (const plane of raster.planes) plane[i] = Number.NaN;
   closeArena(mark);
+}
+
+/** The raster as kernels see it, with the ground for masks. */
+interface Work extends Patch {
+  readonly ground: MaskGround | null;
+}
+
+function patchOf({ x, y, width, height, planes }: Raster, step: PreparedStep, at: Place): Work {
+  const { level, needed, beside } = at;
+  const scale = 2 ** -level;
+  const field = {
+    ...{ x, y, width, height },
+    needed: { x: needed.x - x, y: needed.y - y, width: needed.width, height: needed.height }
+  };
+  const masked = step.where !== null || step.taken.length > 0;
+  const others = beside.map((other, i) => withoutMissing(other, step.beside[i].frame.missing > 0));
+  const ground = masked ? new MaskGround(planes, field, scale, others) : null;
+  const taken = step.taken.map((what) => {
+    if (!what.mask) return others[what.picture];
+    const plane = takePlane(width * height);
+    ground!.mask(what.mask, plane);
+    return [plane];
+  });
+  return { ...field, planes, scale, taken, ground };
 }
 
 function takeOutMissing({ planes, width, height }: Raster): number[] {
@@ -38,50 +67,51 @@ function takeOutMissing({ planes, width, height }: Raster): number[] {
   return missing;
 }
 
-/** Where a step is put on, and of what part the result is looked at. */
-interface Place {
-  readonly level: number;
-  readonly needed: Rect;
+/** A picture beside the step, in the arena; what is missing of it is 0. */
+function withoutMissing({ planes, width, height }: Raster, mayMiss: boolean): Planes {
+  const n = width * height;
+  return planes.map((plane) => {
+    const copy = takePlane(n);
+    copy.set(plane.subarray(0, n));
+    if (mayMiss) for (let i = 0; i < n; i++) if (copy[i] !== copy[i]) copy[i] = 0;
+    return copy;
+  });
 }
 
-function join(raster: Raster, step: PreparedStep, at: Place): void {
+function join(raster: Raster, step: PreparedStep, work: Work): void {
   const { width, height, planes } = raster;
   const n = width * height;
-  const { mode, opacity } = step;
-  const limited = !isAllTones(step.under) || !isAllTones(step.over);
+  const { mode, opacity, op, where } = step;
+  const limited =
+    !isAllTones(step.under) || !isAllTones(step.over) || where !== null || op.limit !== undefined;
   if (mode === 'normal' && opacity === 1 && !limited) {
-    makeCandidate(raster, step, at, planes);
+    makeCandidate(step, work, planes);
     return;
   }
   const candidate = takePlanes(3, n);
-  makeCandidate(raster, step, at, candidate);
-  const amount = limited ? amounts(planes, candidate, step, n) : null;
+  makeCandidate(step, work, candidate);
+  const amount = limited ? amounts(work, candidate, step, n) : null;
   blendOver(mode, planes, candidate, n);
   for (let c = 0; c < 3; c++) {
     const base = planes[c];
     const blended = candidate[c];
-    if (amount) for (let i = 0; i < n; i++) base[i] += amount[i] * (blended[i] - base[i]);
+    if (amount) fade(base, blended, amount, n);
     else if (opacity === 1) base.set(blended);
     else for (let i = 0; i < n; i++) base[i] += opacity * (blended[i] - base[i]);
   }
 }
 
-/** Writes what the step makes of the raster, only its listed channels changed, into `out`, which may be the raster's planes. */
-function makeCandidate(raster: Raster, step: PreparedStep, { level, needed }: Place, out: Planes): void {
+/** Writes what the step makes of its input, only its listed channels changed, into `out`, which may be the input's planes. */
+function makeCandidate(step: PreparedStep, work: Work, out: Planes): void {
   const { op, coefficients, on, listed } = step;
-  const { x, y, width, height, planes } = raster;
+  const { planes, width, height, scale } = work;
   const n = width * height;
-  const scale = 2 ** -level;
-  const place = {
-    ...{ x, y, width, height, scale },
-    needed: { x: needed.x - x, y: needed.y - y, width: needed.width, height: needed.height }
-  };
   const all = listed.every(Boolean) && on.planes === on.channels.length;
   const reach = step.reach(scale) > 0;
   if (op.kind === 'colour') {
     const direct = out !== planes || (all && !reach);
     const target = direct ? out : takePlanes(3, n);
-    op.kernel({ ...place, planes }, coefficients, target);
+    op.kernel(work, coefficients, target);
     if (!all) keepChannels(planes, target, out, step, n);
     else if (!direct) target.forEach((plane, c) => out[c].set(plane));
     return;
@@ -93,16 +123,16 @@ function makeCandidate(raster: Raster, step: PreparedStep, { level, needed }: Pl
     if (out !== planes) planes.forEach((plane, c) => listed[c] || out[c].set(plane));
     if (reach && out === planes) {
       const results = takePlanes(sources.length, n);
-      op.kernel({ ...place, planes: sources }, coefficients, results);
+      op.kernel({ ...work, planes: sources }, coefficients, results);
       results.forEach((plane, c) => targets[c].set(plane));
-    } else op.kernel({ ...place, planes: sources }, coefficients, targets);
+    } else op.kernel({ ...work, planes: sources }, coefficients, targets);
     return;
   }
   const values = takePlanes(on.planes, n);
   on.fromRgb(planes, values, n);
   const sources = values.filter((_, c) => listed[c]);
   const results = reach ? takePlanes(sources.length, n) : sources;
-  op.kernel({ ...place, planes: sources }, coefficients, results);
+  op.kernel({ ...work, planes: sources }, coefficients, results);
   let k = 0;
   on.toRgb(
     values.map((plane, c) => (listed[c] ? results[k++] : plane)),
@@ -130,22 +160,23 @@ function keepChannels(
   );
 }
 
-/** m of the step for each sample: opacity and the two tone limits, on the luminance of base and candidate. */
-function amounts(
-  base: Planes,
-  candidate: Planes,
-  { opacity, under, over }: PreparedStep,
-  n: number
-): Float32Array {
-  const amount = takePlane(n).fill(opacity);
-  const tones = takePlane(n);
+/** m of the step for each sample: opacity, its mask, the two tone limits on the luminance of base and candidate, the op's own. */
+function amounts(work: Work, candidate: Planes, step: PreparedStep, n: number): Float32Array {
+  const { opacity, under, over, where, op } = step;
+  const amount = takePlane(n);
+  if (where) {
+    work.ground!.mask(where, amount);
+    if (opacity !== 1) for (let i = 0; i < n; i++) amount[i] *= opacity;
+  } else amount.fill(opacity, 0, n);
   for (const [planes, shape] of [
-    [base, under],
+    [work.planes, under],
     [candidate, over]
   ] as const) {
     if (isAllTones(shape)) continue;
+    const tones = takePlane(n);
     fillChannel('lum', planes, tones, n);
     limit(amount, tones, shape, n);
   }
+  op.limit?.(work, step.coefficients, amount);
   return amount;
 }

@@ -21,10 +21,15 @@ export function neededRect(plan: Plan, begin: number, level: number, rect: Rect)
   return grow(rect, margin(plan.steps.slice(begin), level), width, height);
 }
 
+/** Gives a picture beside a step over a rectangle of a level. */
+export type BesideOf = (plan: Plan, level: number, rect: Rect) => Raster;
+
 /** Planes that an evaluation may need at once: base, candidate, two sets of a model, amounts, samples going out. */
 const PLANES = 24;
 /** Further planes for each step that looks at its neighbours, whose result is cut out of its input. */
 const PLANES_A_CUT = 4;
+/** Further planes where a step has masks: the channels and terms they are made of. */
+const PLANES_MASKED = 20;
 /** Where the arena would grow larger than this, planes are ordinary arrays. */
 const LARGEST_ARENA = 640 * 2 ** 20;
 
@@ -38,14 +43,23 @@ export function withEvaluated<T>(
   level: number,
   rect: Rect,
   held: Held | null,
-  use: (raster: Raster) => T
+  use: (raster: Raster) => T,
+  besideOf: BesideOf = evaluate
 ): T {
   const { frame, steps } = plan;
   const { width, height } = planSize(plan, level);
   const begin = held?.steps ?? 0;
   const needed = held ? held.raster : neededRect(plan, 0, level, rect);
   const cuts = Math.min(4, steps.slice(begin).filter((step) => step.reach(2 ** -level) > 0).length);
-  const bytes = needed.width * needed.height * 4 * (PLANES + PLANES_A_CUT * cuts);
+  const coming = steps.slice(begin);
+  const masked = coming.some(({ where, taken }) => where || taken.length > 0);
+  const count = PLANES + PLANES_A_CUT * cuts + (masked ? PLANES_MASKED : 0);
+  const bytes = needed.width * needed.height * 4 * count;
+  // What lies beside is computed first: each is an evaluation of its own.
+  const after = (i: number): Rect => grow(rect, margin(steps.slice(i + 1), level), width, height);
+  const beside = coming.map((step, i) =>
+    step.beside.map((other) => besideOf(other, level, i === 0 ? needed : after(begin + i - 1)))
+  );
   const mark = openArena(Math.min(bytes, LARGEST_ARENA));
   try {
     let raster = takeRaster(needed, frame.alpha);
@@ -55,8 +69,9 @@ export function withEvaluated<T>(
     } else if (plan.plain) readRegion(frame, level, raster);
     else readTurned(frame, plan.geometry, level, raster);
     for (let i = begin; i < steps.length; i++) {
-      const part = grow(rect, margin(steps.slice(i + 1), level), width, height);
-      applyStep(raster, steps[i], level, part, frame.missing > 0);
+      const part = after(i);
+      const place = { level, needed: part, beside: beside[i - begin] };
+      applyStep(raster, steps[i], place, frame.missing > 0);
       raster = crop(raster, part);
     }
     return use(crop(raster, rect));
@@ -66,5 +81,6 @@ export function withEvaluated<T>(
 }
 
 /** The same as `withEvaluated`, as a raster that stays. */
-export const evaluate = (plan: Plan, level: number, rect: Rect, held: Held | null = null): Raster =>
-  withEvaluated(plan, level, rect, held, copied);
+export function evaluate(plan: Plan, level: number, rect: Rect, held: Held | null = null): Raster {
+  return withEvaluated(plan, level, rect, held, copied);
+}

@@ -1,9 +1,10 @@
 import { describe, expect, it } from 'vitest';
-import everyStep from '../../../e2e/every-op.json';
+import everything from '../../../e2e/every-op.json';
 import { blendModes } from '../blend/modes';
 import { modelOf, models } from '../colour';
-import { parseDocument, stepSchema, type Step } from '../document';
+import { parseDocument, Resolver, stepSchema, type SourceStep } from '../document';
 import { deltaE2000, labOf } from '../measure/difference';
+import { sourceKinds } from '../mask/sources';
 import { ops, opOf } from '../ops';
 import { randomStream } from '../random';
 import { TILE, tileRect, tilesIn, type Raster } from '../raster/raster';
@@ -12,14 +13,22 @@ import { Stages } from '../../engine/stages';
 import { evaluate } from './evaluate';
 import { Planner, planSize, type Plan } from './plan';
 
-/** One step of every op there is, with parameters that do something; the browser tests put on the same. */
-const everyOp: readonly Step[] = everyStep.map(({ op, params, ...more }) => stepOf(op, params, more));
+/** A document with a step of every op there is and masks of every source; the browser tests put on the same. */
+const document = parseDocument({
+  ...{ kromba: 1, kind: 'document', name: 'Every step', masks: everything.masks },
+  frames: [{ id: 'f', name: 'picture', file: 'picture.png' }],
+  pictures: [
+    { id: 'p', name: 'Every step', head: { kind: 'frame', frame: 'f' }, steps: everything.steps },
+    { id: 'q', name: 'As it came', head: { kind: 'frame', frame: 'f' } }
+  ]
+});
+const everyOp: readonly SourceStep[] = new Resolver(document, { f: 'f' }).steps(document.pictures[0].steps);
 
 const whole = (plan: Plan, level = 0): Raster =>
   evaluate(plan, level, { x: 0, y: 0, ...planSize(plan, level) });
 
 /** The picture put together from the tiles of the screen, by what a worker keeps. */
-function tiled(plan: Plan, source: { steps: readonly Step[] }, hold: number): Float32Array[] {
+function tiled(plan: Plan, source: { steps: readonly SourceStep[] }, hold: number): Float32Array[] {
   const { width, height } = planSize(plan, 0);
   const planes = [0, 1, 2].map(() => new Float32Array(width * height));
   const stages = new Stages();
@@ -42,6 +51,8 @@ function tiled(plan: Plan, source: { steps: readonly Step[] }, hold: number): Fl
 describe('a path with every op in it', () => {
   it('holds every op there is', () => {
     expect(new Set(everyOp.map((s) => s.op))).toEqual(new Set(ops.map((op) => op.id)));
+    const sources = [...everyOp.flatMap((s) => s.where?.terms ?? [])].map((t) => t.source.kind);
+    expect(new Set(sources)).toEqual(new Set(sourceKinds.map((s) => s.kind)));
   });
 
   it.each([0, 9])('is the same sample for sample in one piece and in tiles, %d steps held', (hold) => {

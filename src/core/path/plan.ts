@@ -1,10 +1,23 @@
 import type { Trapezoid } from '../blend/limits';
 import type { BlendMode } from '../blend/modes';
 import { modelOf, type ColourModel } from '../colour';
-import { actsOn, type Pin, type Step } from '../document';
+import { multiply } from '../colour/xyz';
+import {
+  actsOn,
+  DocumentError,
+  referenceKey,
+  stepKey,
+  type Mask,
+  type Pin,
+  type Reference,
+  type SourcePicture,
+  type SourceStep,
+  type Step
+} from '../document';
+import { prepareMask, type PreparedMask } from '../mask/prepare';
 import { opOf, type Given, type Op, type PinReading } from '../ops';
 import type { Frame } from '../raster/frame';
-import { isPlain, lyingPlain, type Geometry } from '../raster/geometry';
+import { isPlain, lyingPlain, translation, type Geometry } from '../raster/geometry';
 import { analysisPlanes, meanAround } from './analysis';
 
 /** A step made ready for its tiles. */
@@ -20,10 +33,20 @@ export interface PreparedStep {
   readonly opacity: number;
   readonly under: Trapezoid;
   readonly over: Trapezoid;
+  readonly where: PreparedMask | null;
+  /** The pictures that the step takes from or that its masks are made of. */
+  readonly beside: readonly Plan[];
+  /** What the op takes: one of the pictures beside it, or a mask. */
+  readonly taken: readonly PreparedTaken[];
 }
+
+type PreparedTaken =
+  { readonly picture: number; readonly mask?: undefined } | { readonly mask: PreparedMask };
 
 /** A path over its frame, ready to be evaluated anywhere and at any level. */
 export interface Plan {
+  /** What its samples depend on. */
+  readonly key: string;
   readonly frame: Frame;
   readonly geometry: Geometry;
   /** The picture lies on its frame as it is: pixels are read, not resampled. */
@@ -52,34 +75,76 @@ export function pictureGeometry(
 }
 
 /** Whether a result depends on where the pins are. */
-export const readsPins = (steps: readonly Step[]): boolean =>
-  steps.some(({ op, params }) => opOf(op).readsPins?.(params) ?? false);
+export const readsPins = (steps: readonly SourceStep[]): boolean =>
+  steps.some(
+    ({ op, params, beside }) =>
+      opOf(op).readsPins?.(params) || Object.values(beside?.pictures ?? {}).some((p) => readsPins(p.steps))
+  );
 
+/** Most pictures beside one another that are refused as no end. */
+const DEEPEST = 64;
 const MOST_KEPT = 24;
+
+/** Keeps the newest few results. */
+class Kept<T> {
+  private readonly values = new Map<string, T>();
+
+  get(key: string, make: () => T): T {
+    const known = this.values.get(key);
+    if (known !== undefined) return known;
+    const value = make();
+    this.values.set(key, value);
+    for (const oldest of this.values.keys()) {
+      if (this.values.size <= MOST_KEPT) break;
+      this.values.delete(oldest);
+    }
+    return value;
+  }
+}
 
 /** Makes plans over one frame, and keeps what steps have solved from the picture for as long as it holds. */
 export class Planner {
-  private readonly solved = new Map<string, unknown>();
-  private last: { key: string; plan: Plan } | null = null;
+  private readonly solved = new Kept<{ coefficients: unknown }>();
+  private readonly plans = new Kept<Plan>();
 
-  constructor(private readonly frame: Frame) {}
+  /** @param plannerOf the planner over another frame, by its id, where steps refer to other pictures */
+  constructor(
+    private readonly frame: Frame,
+    private readonly plannerOf: (frame: string) => Planner = () => this
+  ) {}
 
-  /** @param steps those that are off are left out */
-  plan(steps: readonly Step[], pins: readonly Pin[] = []): Plan {
-    const key = JSON.stringify([steps, pins]);
-    if (this.last?.key === key) return this.last.plan;
+  /**
+   * @param steps those that are off are left out
+   * @param lying how the picture lies on the frame where that is not what its own steps make of it
+   * @throws DocumentError where a picture that a step takes from is of another size
+   */
+  plan(
+    steps: readonly SourceStep[],
+    pins: readonly Pin[] = [],
+    lying: Geometry | null = null,
+    depth = 0
+  ): Plan {
     const active = steps.filter((step) => step.enabled);
-    const geometry = pictureGeometry(this.frame, active);
-    const prepared: PreparedStep[] = [];
-    const plan: Plan = { frame: this.frame, geometry, plain: isPlain(geometry), steps: prepared };
-    active.forEach((step, i) =>
-      prepared.push(this.prepare(step, { ...plan, steps: [...prepared] }, active.slice(0, i), pins))
-    );
-    this.last = { key, plan };
-    return plan;
+    const place = lying ? JSON.stringify([lying.toFrame, lying.width, lying.height]) : '';
+    const key = [...active.map(stepKey), readsPins(active) ? JSON.stringify(pins) : '', place].join('|');
+    return this.plans.get(key, () => {
+      const geometry = lying ?? pictureGeometry(this.frame, active);
+      const prepared: PreparedStep[] = [];
+      const plan: Plan = { key, frame: this.frame, geometry, plain: isPlain(geometry), steps: prepared };
+      active.forEach((step, i) =>
+        prepared.push(this.prepare(step, { ...plan, steps: [...prepared] }, active.slice(0, i), pins, depth))
+      );
+      return plan;
+    });
   }
 
-  private prepare(step: Step, before: Plan, upstream: readonly Step[], pins: readonly Pin[]): PreparedStep {
+  private prepare(
+    step: SourceStep,
+    before: Plan,
+    upstream: readonly SourceStep[],
+    pins: readonly Pin[],
+    depth: number
+  ): PreparedStep {
     const op = opOf(step.op);
     const { model, channels } = actsOn(step);
     const on = modelOf(model);
@@ -91,30 +156,83 @@ export class Planner {
       pins: () => readPins(before, pins)
     };
     const asks = (op.whole?.(step.params) ?? false) || (op.readsPins?.(step.params) ?? false);
-    const coefficients = asks
-      ? this.kept(JSON.stringify([step.op, step.params, step.on, upstream, pins]), () =>
-          op.prepare(step.params, given)
-        )
-      : op.prepare(step.params, given);
+    const solve = (): { coefficients: unknown } => ({ coefficients: op.prepare(step.params, given) });
+    const { coefficients } = asks
+      ? this.solved.get([stepKey(step), ...upstream.map(stepKey), JSON.stringify(pins)].join('|'), solve)
+      : solve();
+    const beside = new BesideStep(step, before, this.frame, (picture, lying) => {
+      if (depth > DEEPEST) throw new DocumentError('Pictures refer to each other without end.');
+      return this.plannerOf(picture.frame).plan(picture.steps, pins, lying, depth + 1);
+    });
+    const where = step.where && beside.mask(step.where);
+    const taken = (op.takes?.(step.params) ?? []).map((what): PreparedTaken =>
+      'mask' in what
+        ? { mask: beside.mask(what.mask) }
+        : { picture: beside.picture(what.picture, what.shift) }
+    );
+    const masks = [...(where ? [where] : []), ...taken.flatMap((t) => (t.mask ? [t.mask] : []))];
     return {
       op,
       coefficients,
-      reach: (scale) => op.reach?.(step.params, scale) ?? 0,
+      reach: (scale) =>
+        Math.max(op.reach?.(step.params, scale) ?? 0, ...masks.map((mask) => mask.reach(scale))),
       on,
       listed,
-      ...step.blend
+      ...step.blend,
+      where,
+      beside: beside.plans,
+      taken
     };
   }
+}
 
-  private kept(key: string, solve: () => unknown): unknown {
-    if (this.solved.has(key)) return this.solved.get(key);
-    const value = solve();
-    this.solved.set(key, value);
-    for (const oldest of this.solved.keys()) {
-      if (this.solved.size <= MOST_KEPT) break;
-      this.solved.delete(oldest);
+/** Finds what one step refers to: the pictures beside it, laid on its own, and named masks. */
+class BesideStep {
+  readonly plans: Plan[] = [];
+  private readonly places = new Map<string, number>();
+
+  constructor(
+    private readonly step: SourceStep,
+    private readonly before: Plan,
+    private readonly frame: Frame,
+    private readonly plan: (picture: SourcePicture, lying: Geometry) => Plan
+  ) {}
+
+  mask(mask: Mask, within: readonly string[] = []): PreparedMask {
+    return prepareMask(mask, {
+      geometry: this.before.geometry,
+      picture: (reference) => this.picture(reference),
+      mask: (id) => {
+        const found = this.step.beside?.masks[id];
+        if (!found || within.includes(id))
+          throw new DocumentError(`There is no mask “${id}” to be had here.`);
+        return this.mask(found, [...within, id]);
+      }
+    });
+  }
+
+  /** The place of a picture among those beside the step. */
+  picture(reference: Reference, shift?: readonly [number, number]): number {
+    const key = `${referenceKey(reference)} ${shift?.join() ?? ''}`;
+    const known = this.places.get(key);
+    if (known !== undefined) return known;
+    const picture = this.step.beside?.pictures[referenceKey(reference)];
+    if (!picture) throw new DocumentError(`There is no picture “${reference.picture}” to be had here.`);
+    const { geometry } = this.before;
+    const lying =
+      shift && (shift[0] !== 0 || shift[1] !== 0)
+        ? { ...geometry, toFrame: multiply(translation(...shift), geometry.toFrame) }
+        : geometry;
+    const plan = this.plan(picture, lying);
+    const { width, height } = plan.frame;
+    if (width !== this.frame.width || height !== this.frame.height) {
+      throw new DocumentError(
+        `The picture “${picture.name}” is ${width} × ${height} pixels and this one ${this.frame.width} × ${this.frame.height}: a step takes only from pictures of its own size.`
+      );
     }
-    return value;
+    this.places.set(key, this.plans.length);
+    this.plans.push(plan);
+    return this.plans.length - 1;
   }
 }
 

@@ -3,12 +3,23 @@ import { closeArena, inArena, openArena, simd, takeBytes } from '../kernels/aren
 import type { Samples } from '../raster/frame';
 
 /**
- * Writes `raster` into the interleaved `samples` of an image `width` wide, RGB or RGBA: integers are rounded
- * from 0…1 clamped; floats are clamped too, unless `keepRange`. Missing samples become 0.
+ * Writes `raster` into the interleaved `samples` of an image `width` wide, RGB or RGBA: integers are rounded from
+ * 0…1 clamped; floats are clamped too, unless `keepRange`. Missing samples become 0. Samples of one channel a pixel take the
+ * first plane.
  */
-export function quantize(raster: Raster, samples: Samples, width: number, keepRange = false): void {
-  const channels = raster.alpha ? 4 : 3;
-  const planes = raster.alpha ? [...raster.planes, raster.alpha] : raster.planes;
+export function quantize(
+  raster: Raster,
+  samples: Samples,
+  width: number,
+  keepRange = false,
+  grey = false
+): void {
+  const planes = grey
+    ? raster.planes.slice(0, 1)
+    : raster.alpha
+      ? [...raster.planes, raster.alpha]
+      : raster.planes;
+  const channels = planes.length;
   if (quantizeFast(raster, planes, samples, width)) return;
   const float = samples instanceof Float32Array;
   const max = samples instanceof Uint8Array ? 255 : 65535;

@@ -41,6 +41,19 @@ export const layoutChannels = (layout: Layout): number => ({ grey: 1, rgb: 3, cm
 export const sampleScale = (samples: Samples): number =>
   samples instanceof Uint8Array ? 1 / 255 : samples instanceof Uint16Array ? 1 / 65535 : 1;
 
+/** Mean of a frame's samples, 0…1, from its smallest level; missing ones left out. */
+export function brightness({ levels }: Pick<Frame, 'levels'>): number {
+  const { samples } = levels[levels.length - 1];
+  let sum = 0;
+  let count = 0;
+  for (const v of samples) {
+    if (v !== v) continue;
+    sum += v;
+    count++;
+  }
+  return count ? (sum / count) * sampleScale(samples) : 0;
+}
+
 /** A pyramid over `level`: box averages of 2×2, 16-bit for integer frames, missing samples left out. */
 export function buildPyramid(full: Level, channels: number): Level[] {
   const levels = [full];

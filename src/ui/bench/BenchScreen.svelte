@@ -9,6 +9,7 @@
   import ExportPanel from '../shell/ExportPanel.svelte';
   import Header from '../shell/Header.svelte';
   import KeysPanel from '../shell/KeysPanel.svelte';
+  import RemovalPanel from '../shell/RemovalPanel.svelte';
   import SaveProblem from '../shell/SaveProblem.svelte';
   import StatusLine from '../shell/StatusLine.svelte';
   import InPane from '../in-pane/InPane.svelte';
@@ -22,8 +23,9 @@
   import { bindings, type Commands } from './keys';
   import { surrounds } from './layout.svelte';
   import { dropPin } from './pins';
+  import { stepRemoval } from './removal';
   import type { Session } from './session.svelte';
-  import { duplicatePicture, pasteSteps, removeStep, stepsAsText, toggleStep } from './steps';
+  import { duplicatePicture, pasteSteps, stepsAsText, toggleStep } from './steps';
 
   let { session }: { session: Session } = $props();
 
@@ -45,8 +47,8 @@
 
   const afterCount = $derived(bench.outTab === 'after' ? session.through : bench.steps.length);
   const measured = $derived.by(() => {
-    const { hash, pins } = session.source(bench.steps);
-    return { hash, pins, steps: bench.steps, after: [session.before, afterCount] as const };
+    const { hash, steps, pins } = session.source(bench.steps);
+    return { hash, pins, steps, after: [session.before, afterCount] as const };
   });
   $effect(() => reader.point(measured));
   $effect(() => measurer.point(measured));
@@ -58,6 +60,14 @@
       bench.proposal = null;
       bench.picking = null;
       bench.clipping = null;
+      bench.masks.place = { kind: 'step' };
+      bench.masks.termAt = 0;
+      bench.masks.live = null;
+      bench.masks.coverage = null;
+      if (!session.step?.where) {
+        bench.masks.painting = false;
+        if (bench.part === 'where') bench.part = null;
+      }
       const step = session.step;
       if (!step || stepId === null) return;
       const { model, channels } = actsOn(step);
@@ -95,7 +105,9 @@
       bench.pin = dropPin(session, reader.spot);
       if (!layout.shows('pins')) layout.toggleInstrument('pins');
     },
-    removeStep: () => session.step && removeStep(session, session.step),
+    removeStep() {
+      if (session.step) bench.removal = stepRemoval(session, session.step);
+    },
     toggleStep: () => session.step && toggleStep(session, session.step),
     duplicatePicture: () => duplicatePicture(session),
     picture: (direction) => {
@@ -103,7 +115,23 @@
       const next = pictures[pictures.indexOf(session.picture) + direction];
       if (next) void session.showPicture(next.id);
     },
+    brush() {
+      if (!session.step || session.step.op === 'straighten') return;
+      if (bench.part !== 'where') bench.part = 'where';
+      bench.masks.painting = !bench.masks.painting;
+    },
+    brushSize(by) {
+      const { brush } = bench.masks;
+      brush.size = Math.round(Math.min(4000, Math.max(2, brush.size * (by > 0 ? 1.2 : 1 / 1.2))));
+    },
+    mask() {
+      if (session.step?.where || bench.masks.mask) {
+        bench.part = 'where';
+        bench.masks.inOut = !bench.masks.inOut;
+      }
+    },
     end() {
+      bench.masks.painting = false;
       bench.picking = null;
       bench.clipping = null;
     }
@@ -168,10 +196,23 @@
 
 <svelte:head><title>{session.document.name} · Kromba</title></svelte:head>
 <svelte:window {onbeforeunload} onpagehide={saveNow} onblur={() => (bench.original = false)} />
-<svelte:document onvisibilitychange={saveNow} {oncopy} {onpaste} />
+<svelte:document
+  onvisibilitychange={saveNow}
+  {oncopy}
+  {onpaste}
+  ondragover={(event) => {
+    if (event.dataTransfer?.types.includes('Files')) event.preventDefault();
+  }}
+  ondrop={(event) => {
+    const files = [...(event.dataTransfer?.files ?? [])];
+    if (files.length === 0) return;
+    event.preventDefault();
+    void bench.takeFiles(files);
+  }}
+/>
 
 <div class="bench" style:--k-stage={surrounds[layout.surround]}>
-  <Header {session} {commands} {layout} original={bench.original} />
+  <Header {session} {bench} {commands} {layout} original={bench.original} />
   <main>
     <Path {session} {bench} bind:adding oncopy={copy} onpaste={() => paste(clipboardSteps())} />
     <PaneGroup direction="horizontal" autoSaveId="kromba-panes" class="panes">
@@ -220,6 +261,24 @@
           on:close={() => (session.pictureProblem = '')}
         />
       {/if}
+      {#if session.refusal}
+        <InlineNotification
+          lowContrast
+          kind="error"
+          title="Not done."
+          subtitle={`${session.refusal} The document is as it was.`}
+          on:close={() => (session.refusal = '')}
+        />
+      {/if}
+      {#if session.notice}
+        <InlineNotification
+          lowContrast
+          kind="info"
+          title="To know."
+          subtitle={session.notice}
+          on:close={() => (session.notice = '')}
+        />
+      {/if}
       <SaveProblem {session} />
     </div>
   </main>
@@ -227,6 +286,7 @@
 </div>
 <ExportPanel {session} bind:open={exporting} />
 <KeysPanel bind:open={showingKeys} />
+<RemovalPanel {bench} />
 
 <style>
   .bench {

@@ -4,8 +4,10 @@ import type { Pool } from '$engine/pool';
 import type { Spot } from '../viewer/spot';
 import { Viewport } from '../viewer/viewport.svelte';
 import { BenchLayout } from './layout.svelte';
+import { MaskBench } from './mask-bench.svelte';
 import { Measurer } from './measurer.svelte';
 import { Reader } from './reader.svelte';
+import type { Removal } from './removal';
 import type { Session } from './session.svelte';
 
 /** A click on the picture that means something to a panel. */
@@ -14,7 +16,12 @@ export interface Picking {
   /** What the click will do, as the picture's badge tells it. */
   readonly label: string;
   pick(spot: Spot): void;
+  /** A drag over a part of the picture, where that means something too. */
+  area?(from: Spot, to: Spot): void;
 }
+
+/** The parts of a step under its panel. */
+export type Part = 'on' | 'blend' | 'limits' | 'where';
 
 /** How a straighten step is worked on. */
 export type StraightenTool = 'level' | 'corners' | 'crop';
@@ -25,7 +32,14 @@ export class BenchState {
   readonly layout = new BenchLayout();
   readonly reader: Reader;
   readonly measurer: Measurer;
-  inTab = $state<'wall' | 'one' | 'before'>('wall');
+  readonly masks: MaskBench;
+  inTab = $state<'wall' | 'one' | 'before' | 'mask' | 'sources'>('wall');
+  /** The part of the step that is open. */
+  part = $state<Part | null>(null);
+  /** The entry of a stack whose grey so far is shown alone. */
+  solo = $state<number | null>(null);
+  /** What is about to be removed though others use it. */
+  removal = $state.raw<Removal | null>(null);
   outTab = $state<'after' | 'end'>('after');
   /** The channel that In shows large, and Out where it shows greys. */
   channel = $state('rgb.g');
@@ -47,13 +61,14 @@ export class BenchState {
   ) {
     this.reader = new Reader(pool);
     this.measurer = new Measurer(pool);
+    this.masks = new MaskBench(session, pool);
   }
 
   /** The active steps with the proposal in its place. */
   readonly steps = $derived.by<readonly Step[]>(() => {
     const { active } = this.session;
-    const { proposal } = this;
-    return proposal ? active.map((step) => (step.id === proposal.id ? proposal : step)) : active;
+    const shown = this.masks.live ?? this.proposal;
+    return shown ? active.map((step) => (step.id === shown.id ? shown : step)) : active;
   });
 
   /** Begins to pick, or ends it where that is what is going on. */
@@ -66,17 +81,40 @@ export class BenchState {
     places: readonly { x: number; y: number; size: number }[]
   ): Promise<readonly (readonly number[] | null)[]> {
     const { session } = this;
-    const { hash, pins } = session.source(session.active);
-    const ask = { frame: hash, steps: session.active, pins, places, after: [session.before] };
+    const { hash, steps, pins } = session.source(session.active);
+    const ask = { frame: hash, steps, pins, places, after: [session.before] };
     return (await this.pool.run('read', ask, { priority: 0 })).values[0];
+  }
+
+  /** Puts image files into the document as frames of their own. @returns why not, in words for a person, or nothing */
+  async addFrames(files: readonly File[]): Promise<string> {
+    try {
+      const given = await Promise.all(
+        files.map(async (file) => ({ name: file.name, bytes: new Uint8Array(await file.arrayBuffer()) }))
+      );
+      const pictures = await this.session.addFrames(given);
+      const [one] = given;
+      this.session.notice =
+        pictures.length === 1
+          ? `“${one.name}” is a picture of this document now.`
+          : `${pictures.length} pictures were added, the darkest first.`;
+      return '';
+    } catch (error) {
+      return `${(error as Error).message} Nothing was added.`;
+    }
+  }
+
+  /** The same, the reason told over the bench. */
+  async takeFiles(files: readonly File[]): Promise<void> {
+    if (files.length > 0) this.session.refusal = await this.addFrames(files);
   }
 
   /** What the selected step has solved from the picture; null where it is off or solves nothing. */
   async solved(): Promise<object | null> {
     const { session } = this;
     if (!session.step?.enabled) return null;
-    const { hash, pins } = session.source(session.active);
-    const ask = { frame: hash, steps: session.active, pins, index: session.before };
+    const { hash, steps, pins } = session.source(session.active);
+    const ask = { frame: hash, steps, pins, index: session.before };
     return (await this.pool.run('solved', ask, { priority: 2 })).solved;
   }
 }

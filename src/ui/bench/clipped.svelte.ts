@@ -1,3 +1,4 @@
+import { stepKey } from '$core/document';
 import { planSize } from '$core/path/plan';
 import type { Pool } from '$engine/pool';
 import type { Shown } from '../viewer/tiles';
@@ -19,7 +20,7 @@ export class Clipped {
   constructor(private readonly pool: Pool) {}
 
   count(source: Omit<Shown, 'view'>, channels: readonly string[]): void {
-    const key = JSON.stringify([source.hash, source.steps, source.pins, channels]);
+    const key = JSON.stringify([source.hash, source.steps.map(stepKey), source.pins, channels]);
     if (key === this.key) return;
     this.stop();
     this.key = key;

@@ -22,6 +22,9 @@ export interface Commands {
   toggleStep(): void;
   duplicatePicture(): void;
   picture(direction: 1 | -1): void;
+  brush(): void;
+  brushSize(by: 1 | -1): void;
+  mask(): void;
   /** Ends what is going on: picking, a proposal. */
   end(): void;
 }
@@ -49,6 +52,9 @@ export const keyList: readonly [keys: string, does: string][] = [
   ['G', 'See the channel as greys in Out, or the colours'],
   ['D', 'Duplicate the picture: a version'],
   ['Page Up  Page Down', 'From picture to picture'],
+  ['B', 'Paint the mask of the step, or put the brush away'],
+  ['[  ]', 'Smaller, larger brush'],
+  ['M', 'See the mask in Out, or the picture'],
   ['I  W  H', 'Fold In, Work, the instruments'],
   ['E', 'Export'],
   ['Arrows in a number', 'One up or down; with Shift ten'],
@@ -130,6 +136,10 @@ export function bindings(commands: Commands): { down: Keys; up: Keys } {
       KeyG: letter(commands.grey),
       KeyD: letter(commands.duplicatePicture),
       KeyH: letter(commands.foldInstruments),
+      KeyB: letter(commands.brush),
+      KeyM: letter(commands.mask),
+      BracketLeft: plain(() => commands.brushSize(-1)),
+      BracketRight: plain(() => commands.brushSize(1)),
       PageUp: plain(() => commands.picture(-1)),
       PageDown: plain(() => commands.picture(1)),
       Delete: plain(commands.removeStep),

@@ -16,8 +16,24 @@ export const roleSigns: Readonly<Record<PinRole, { sign: string; title: string }
 
 const SIZE = 11;
 
+/** Sides of a pin's square, in pixels. */
+export const pinSizes = [1, 3, 5, 11, 21, 51, 101, 201, 401] as const;
+
+/** The pin that stands for a dragged part of the picture: its middle, and the side that fits into it. */
+export function pinOver(from: Spot, to: Spot): { spot: Spot; size: number } {
+  const middle = (a: number, b: number): number => (a + b) / 2;
+  const [a, b] = [from.onFrame, to.onFrame];
+  const side = Math.min(Math.abs(b.x - a.x), Math.abs(b.y - a.y));
+  const size = pinSizes.findLast((s) => s <= side) ?? 1;
+  const onFrame = { x: middle(a.x, b.x), y: middle(a.y, b.y) };
+  return {
+    spot: { x: Math.floor(middle(from.x, to.x)), y: Math.floor(middle(from.y, to.y)), onFrame },
+    size
+  };
+}
+
 /** Drops a pin on a place of the frame; gives its id. */
-export function dropPin(session: Session, spot: Spot, role: PinRole = 'neutral'): string {
+export function dropPin(session: Session, spot: Spot, role: PinRole = 'neutral', size = SIZE): string {
   const { pins } = session.document;
   let number = pins.length + 1;
   while (pins.some((p) => p.name === `pin ${number}`)) number++;
@@ -26,7 +42,7 @@ export function dropPin(session: Session, spot: Spot, role: PinRole = 'neutral')
     name: `pin ${number}`,
     x: Math.floor(spot.onFrame.x),
     y: Math.floor(spot.onFrame.y),
-    size: SIZE,
+    size,
     role
   };
   session.change('Drop a pin', (draft) => void draft.pins.push(pin));

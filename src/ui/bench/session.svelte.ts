@@ -1,35 +1,47 @@
-import { headFrame, type KrombaDocument, type Picture, type Pin, type Step } from '$core/document';
+import {
+  headFrame,
+  referenceProblem,
+  Resolver,
+  type DocumentFrame,
+  type KrombaDocument,
+  type Picture,
+  type Pin,
+  type Step
+} from '$core/document';
 import { change, redone, undone, type HistoryEntry, type Recipe } from '$core/document/history';
 import { pictureGeometry, readsPins } from '$core/path/plan';
+import { brightness } from '$core/raster/frame';
 import type { Library, StoredDocument } from '$storage/library';
 import { renewThumbnail } from '../add-document';
 import type { Shown } from '../viewer/tiles';
-import { keepFrames, openFrame, type OpenFrame } from '../services';
+import { keepFrames, openFrame, takeFile, type OpenFrame } from '../services';
+import { freeName, newId } from './names';
 
 const NO_PINS: readonly Pin[] = [];
 const SAVE_AFTER = 250;
 const THUMBNAIL_AFTER = 1500;
 /** Repeated steps on one field within this time are one entry of the history. */
 const SAME_GESTURE = 1200;
+/** Frames that are not needed any more are let go after this time: work on them may still be under way. */
+const LET_GO_AFTER = 10_000;
 
 export type SaveState = 'saved' | 'saving' | 'failed';
 
-/** Opens the frame at a picture's head. @throws Error in words for a person; FileError */
-async function openHead(
+/** Opens a frame of a document by the hash of its content. @throws Error in words for a person; FileError */
+async function openHash(
   library: Library,
   stored: StoredDocument,
-  document: KrombaDocument,
-  picture: Picture,
+  hash: string,
   signal?: AbortSignal
-): Promise<{ hash: string; opened: OpenFrame }> {
-  const frame = headFrame(document, picture);
-  const hash = stored.files[frame.id];
+): Promise<OpenFrame> {
   const content = async (): Promise<Uint8Array> => {
     const bytes = await library.file(hash);
-    if (!bytes) throw new Error(`The file “${frame.file}” is missing from this browser’s storage.`);
-    return bytes;
+    if (bytes) return bytes;
+    const id = Object.keys(stored.files).find((frame) => stored.files[frame] === hash);
+    const file = stored.document.frames.find((f) => f.id === id)?.file ?? 'of a frame';
+    throw new Error(`The file “${file}” is missing from this browser’s storage.`);
   };
-  return { hash, opened: await openFrame(hash, content, signal) };
+  return openFrame(hash, content, signal);
 }
 
 /** One document being worked on: its history, what is selected, and its way into the library. */
@@ -40,23 +52,35 @@ export class Session {
   saveProblem = $state('');
   /** Why a picture of the document can't be shown, in words for a person. */
   pictureProblem = $state('');
+  /** The picture whose frame is being opened. */
+  opening = $state('');
+  /** Why the last change was not made, in words for a person. */
+  refusal = $state('');
+  /** What a person is told after something was done. */
+  notice = $state('');
   /** Content hash of the frame that the picture stands on, and the frame itself. */
   hash = $state('');
   opened = $state.raw<OpenFrame>(null as unknown as OpenFrame);
   /** The selected step; null is the head. */
   stepId = $state<string | null>(null);
   private pictureId = $state('');
+  /** Content hash of each frame's file, by frame id. */
+  private files = $state.raw<Readonly<Record<string, string>>>({});
+  /** Frames that pictures beside the shown one need, and that are open. */
+  private beside: readonly string[] = [];
   private history = $state.raw<readonly HistoryEntry[]>([]);
   private position = $state(0);
   private gesture: { key: string; base: KrombaDocument; at: number } | null = null;
   private dirtyFrom: number | null = null;
   private saveTimer = 0;
   private thumbnailTimer = 0;
+  private letGoTimer = 0;
   private saving: Promise<void> = Promise.resolve();
 
   readonly picture = $derived<Picture>(
     this.document.pictures.find((p) => p.id === this.pictureId) ?? this.document.pictures[0]
   );
+  private readonly resolver = $derived(new Resolver(this.document, this.files));
   readonly step = $derived<Step | null>(this.picture.steps.find((s) => s.id === this.stepId) ?? null);
   /** Steps that count, in order. */
   readonly active = $derived<readonly Step[]>(this.picture.steps.filter((s) => s.enabled));
@@ -79,6 +103,7 @@ export class Session {
     this.hash = hash;
     this.opened = opened;
     this.document = stored.document;
+    this.files = stored.files;
     this.history = history;
     this.position = stored.position;
     this.pictureId = stored.selection?.picture ?? stored.document.pictures[0].id;
@@ -93,9 +118,82 @@ export class Session {
     const { document } = stored;
     const picture = document.pictures.find((p) => p.id === stored.selection?.picture) ?? document.pictures[0];
     if (!picture) throw new Error(`“${document.name}” holds no picture.`);
-    keepFrames([stored.files[headFrame(document, picture).id]]);
-    const { hash, opened } = await openHead(library, stored, document, picture, signal);
-    return new Session(library, stored, history, hash, opened);
+    const hash = stored.files[headFrame(document, picture).id];
+    const needed = new Resolver(document, stored.files).framesOf(picture);
+    keepFrames([hash, ...needed]);
+    const opened = await openHash(library, stored, hash, signal);
+    const session = new Session(library, stored, history, hash, opened);
+    void session.openBeside();
+    return session;
+  }
+
+  /** Opens the frames of the pictures that the shown one refers to; what needs them waits until they are there. */
+  private async openBeside(): Promise<void> {
+    const needed = this.resolver.framesOf(this.picture).filter((hash) => hash !== this.hash);
+    if (needed.every((hash) => this.beside.includes(hash))) return;
+    this.beside = needed;
+    try {
+      for (const hash of needed) await openHash(this.library, this.stored, hash);
+    } catch (error) {
+      this.beside = [];
+      this.pictureProblem = `A picture that “${this.picture.name}” takes from can’t be opened: ${(error as Error).message} Its steps wait for it; all else works.`;
+    }
+  }
+
+  /** Lets go of the frames that neither the shown picture nor those beside it need. */
+  private letGo(): void {
+    clearTimeout(this.letGoTimer);
+    this.letGoTimer = window.setTimeout(() => keepFrames([this.hash, ...this.beside]), LET_GO_AFTER);
+  }
+
+  /** Size of a frame of the document, opened for it. @throws Error in words for a person; FileError */
+  async frameSize(frame: DocumentFrame): Promise<{ width: number; height: number }> {
+    return (await openHash(this.library, this.stored, this.files[frame.id])).frame;
+  }
+
+  /** What workers take for a picture of the document; null where its head is no frame. */
+  sourceOf(
+    picture: string,
+    after?: string
+  ): { frame: string; steps: readonly Step[]; pins: readonly Pin[] } | null {
+    const found = this.resolver.picture(after === undefined ? { picture } : { picture, after });
+    return found ? { ...found, pins: this.document.pins } : null;
+  }
+
+  /** Opens the frame that a picture stands on, so that it can be computed. @throws as `frameSize` */
+  async openPicture(id: string): Promise<OpenFrame | null> {
+    const source = this.sourceOf(id);
+    return source && openHash(this.library, this.stored, source.frame);
+  }
+
+  /**
+   * Puts image files into the document as frames, each with a picture of its own, the darkest first.
+   * @returns ids of the pictures @throws FileError, StorageError or Error in words for a person; nothing is added then
+   */
+  async addFrames(given: readonly { name: string; bytes: Uint8Array<ArrayBuffer> }[]): Promise<string[]> {
+    const taken: { name: string; file: string; hash: string; light: number }[] = [];
+    const names = new Set(this.document.frames.map((f) => f.file));
+    for (const { name, bytes } of given) {
+      const hash = await takeFile(this.library, bytes);
+      const { frame } = await openHash(this.library, this.stored, hash);
+      let file = name.replace(/[\\/]/g, '_') || 'picture';
+      for (let i = 2; names.has(file); i++) file = name.replace(/(\.[^.]*)?$/, ` ${i}$1`);
+      names.add(file);
+      taken.push({ name: name.replace(/\.[^.]+$/, '') || name, file, hash, light: brightness(frame) });
+    }
+    taken.sort((a, b) => a.light - b.light);
+    const parts = taken.map((t) => ({ ...t, frame: newId('f'), picture: newId('p') }));
+    this.files = { ...this.files, ...Object.fromEntries(parts.map((p) => [p.frame, p.hash])) };
+    this.stored = { ...this.stored, files: this.files };
+    this.change(parts.length === 1 ? 'Add a frame' : `Add ${parts.length} frames`, (draft) => {
+      for (const { frame, picture, name, file } of parts) {
+        draft.frames.push({ id: frame, name, file, encoding: 'coded' });
+        const free = freeName(draft.pictures, name);
+        draft.pictures.push({ id: picture, name: free, head: { kind: 'frame', frame }, steps: [] });
+      }
+    });
+    this.letGo();
+    return parts.map((p) => p.picture);
   }
 
   private activeBefore(step: Step | null): number {
@@ -105,8 +203,9 @@ export class Session {
   }
 
   /** What a view of the picture after `steps` shows; the steps before the selected one are held. */
-  source(steps: readonly Step[]): Omit<Shown, 'view'> {
+  source(given: readonly Step[]): Omit<Shown, 'view'> {
     const { frame } = this.opened;
+    const steps = this.resolver.steps(given);
     return {
       hash: this.hash,
       frame,
@@ -123,19 +222,26 @@ export class Session {
     const picture = document.pictures.find((p) => p.id === id);
     if (!picture || id === this.picture.id) return;
     this.pictureProblem = '';
-    if (headFrame(document, picture).id !== headFrame(document, this.picture).id) {
+    const hash = this.files[headFrame(document, picture).id];
+    if (hash !== this.hash) {
+      this.opening = id;
       try {
-        const head = await openHead(this.library, this.stored, document, picture);
-        this.hash = head.hash;
-        this.opened = head.opened;
-        keepFrames([head.hash]);
+        const opened = await openHash(this.library, this.stored, hash);
+        this.hash = hash;
+        this.opened = opened;
       } catch (error) {
         this.pictureProblem = `“${picture.name}” can’t be shown: ${(error as Error).message} The picture before it stays.`;
         return;
+      } finally {
+        this.opening = '';
       }
     }
     this.pictureId = id;
     this.select(stepId === undefined ? (picture.steps.at(-1)?.id ?? null) : stepId);
+    const needed = this.resolver.framesOf(this.picture);
+    this.beside = this.beside.filter((h) => needed.includes(h));
+    this.letGo();
+    await this.openBeside();
   }
 
   select(stepId: string | null): void {
@@ -146,21 +252,34 @@ export class Session {
 
   /**
    * Does one thing to the document. Changes with the same `gesture` that follow each other closely are one
-   * entry: each is made on the document as it was when the gesture began, so `recipe` sets whole values.
+   * entry: each is made on the document as it was when the gesture began, so `recipe` sets whole values. A change that
+   * would leave references in a circle or without their end is not made, and `refusal` says why.
+   * @returns whether it was made
    */
-  change(label: string, recipe: Recipe, gesture?: string): void {
+  change(label: string, recipe: Recipe, gesture?: string): boolean {
     const now = performance.now();
     const goesOn =
       gesture !== undefined && this.gesture?.key === gesture && now - this.gesture.at < SAME_GESTURE;
     const base = goesOn ? this.gesture!.base : this.document;
     const from = goesOn ? this.position - 1 : this.position;
     const { document, entry } = change(base, label, recipe);
-    if (!entry && !goesOn) return;
+    if (!entry && !goesOn) return true;
+    const { pictures, masks } = this.document;
+    const touched = document.pictures !== pictures || document.masks !== masks;
+    const problem = touched && referenceProblem(document);
+    if (problem) {
+      const [first, ...rest] = problem.message;
+      this.refusal = `${first.toUpperCase()}${rest.join('')}.`;
+      return false;
+    }
+    this.refusal = '';
     this.history = [...this.history.slice(0, from), ...(entry ? [entry] : [])];
     this.position = this.history.length;
     this.document = document;
     this.gesture = gesture !== undefined && entry ? { key: gesture, base, at: now } : null;
     this.scheduleSave(from);
+    void this.openBeside();
+    return true;
   }
 
   endGesture(): void {
@@ -183,13 +302,26 @@ export class Session {
     this.position = position;
     this.gesture = null;
     this.scheduleSave(this.history.length);
+    if (!this.document.pictures.some((p) => p.id === this.pictureId)) void this.leaveMissing();
+    void this.openBeside();
+  }
+
+  /** A picture that was shown is gone by undo: the first one is shown in its place, on its own frame. */
+  private async leaveMissing(): Promise<void> {
+    this.pictureId = '';
+    const hash = this.files[headFrame(this.document, this.picture).id];
+    if (hash !== this.hash) {
+      this.opened = await openHash(this.library, this.stored, hash);
+      this.hash = hash;
+    }
+    this.select(this.picture.steps.at(-1)?.id ?? null);
   }
 
   /** Changes the selected step. */
-  changeStep(label: string, recipe: (step: Step) => void, gesture?: string): void {
+  changeStep(label: string, recipe: (step: Step) => void, gesture?: string): boolean {
     const { id } = this.picture;
     const { stepId } = this;
-    this.change(
+    return this.change(
       label,
       (draft) => {
         const step = draft.pictures.find((p) => p.id === id)?.steps.find((s) => s.id === stepId);
@@ -247,6 +379,7 @@ export class Session {
 
   async close(): Promise<void> {
     clearTimeout(this.thumbnailTimer);
+    clearTimeout(this.letGoTimer);
     await this.flush();
     await this.drawThumbnail();
   }

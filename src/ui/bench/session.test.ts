@@ -54,7 +54,7 @@ const stored: StoredDocument = {
 let library: Library;
 let count = 0;
 const open = (): Promise<Opened> => Session.open(library, 'd1', new AbortController().signal);
-const setRow = (session: Opened, weight: number, gesture?: string): void =>
+const setRow = (session: Opened, weight: number, gesture?: string): boolean =>
   session.changeStep(
     'Mix green',
     (step) => ((step.params as MixParams).rows['g'] = { g: 1, b: weight }),

@@ -1,9 +1,9 @@
 import { z } from 'zod';
 import { parseLook, stepSchema, type Picture, type Step } from '$core/document';
+import { whyBound } from '$core/mask/shape';
 import { findOp, opOf } from '$core/ops';
+import { freeName, newId } from './names';
 import type { Session } from './session.svelte';
-
-const newId = (kind: 's' | 'p' | 'n'): string => `${kind}-${crypto.randomUUID().slice(0, 8)}`;
 
 const isMoving = ({ op }: { op: string }): boolean => findOp(op)?.kind === 'geometry';
 
@@ -12,7 +12,8 @@ const beginnings: Readonly<Record<string, Partial<Step>>> = {
   sharpen: { on: { model: 'lab', channels: ['l'] } },
   local: { on: { model: 'lab', channels: ['l'] } },
   smooth: { on: { model: 'lab', channels: ['a', 'b'] } },
-  detail: { blend: { mode: 'luminosity', opacity: 1, under: [0, 0, 1, 1], over: [0, 0, 1, 1] } }
+  detail: { blend: { mode: 'luminosity', opacity: 1, under: [0, 0, 1, 1], over: [0, 0, 1, 1] } },
+  channel: { blend: { mode: 'luminosity', opacity: 1, under: [0, 0, 1, 1], over: [0, 0, 1, 1] } }
 };
 
 /** Where a step may stand: those that move pixels before all others. */
@@ -21,9 +22,9 @@ function placeFor(steps: readonly Step[], op: string, wanted: number): number {
   return isMoving({ op }) ? Math.min(wanted, moving) : Math.max(wanted, moving);
 }
 
-function changePath(session: Session, label: string, change: (steps: Step[]) => void): void {
+function changePath(session: Session, label: string, change: (steps: Step[]) => void): boolean {
   const { id } = session.picture;
-  session.change(label, (draft) => {
+  return session.change(label, (draft) => {
     const picture = draft.pictures.find((p) => p.id === id);
     if (picture) change(picture.steps as Step[]);
   });
@@ -32,9 +33,36 @@ function changePath(session: Session, label: string, change: (steps: Step[]) => 
 /** Where the next step goes: behind the selected one. */
 const behindSelected = ({ picture, step }: Session): number => (step ? picture.steps.indexOf(step) + 1 : 0);
 
+/** Steps that are offered beside the ops: an op that is set for a job. */
+export interface Preset {
+  readonly id: string;
+  readonly title: string;
+  readonly purpose: string;
+  readonly op: string;
+  readonly step: object;
+}
+
+const painted = { terms: [{ source: { kind: 'paint', strokes: [] }, combine: 'add' }] };
+export const presets: readonly Preset[] = [
+  {
+    id: 'lighten',
+    title: 'Lighten by hand',
+    purpose: 'Shifts the balance of light: brighter wherever it is painted',
+    op: 'levels',
+    step: { name: 'Lighten by hand', params: { channels: { all: { mid: 1.5 } } }, where: painted }
+  },
+  {
+    id: 'darken',
+    title: 'Darken by hand',
+    purpose: 'Shifts the balance of light: darker wherever it is painted',
+    op: 'levels',
+    step: { name: 'Darken by hand', params: { channels: { all: { mid: 0.68 } } }, where: painted }
+  }
+];
+
 /** Puts a step of `op` that is set to its beginning behind the selected one, and selects it. */
-export function addStep(session: Session, op: string): void {
-  const step = stepSchema.parse({ id: newId('s'), op, params: {}, ...beginnings[op] });
+export function addStep(session: Session, op: string, more: object = beginnings[op] ?? {}): void {
+  const step = stepSchema.parse({ id: newId('s'), op, params: {}, ...more });
   const at = placeFor(session.picture.steps, op, behindSelected(session));
   changePath(session, `Add ${opOf(op).title.toLowerCase()}`, (steps) => void steps.splice(at, 0, step));
   session.select(step.id);
@@ -120,24 +148,24 @@ export function pasteSteps(session: Session, text: string): number {
   const look = parseLook(json.data);
   const fresh = look.steps.map((step) => ({ ...step, id: newId('s') }));
   const at = behindSelected(session);
-  changePath(session, fresh.length === 1 ? 'Paste a step' : `Paste ${fresh.length} steps`, (steps) => {
-    const moving = fresh.filter(isMoving);
-    const others = fresh.filter((s) => !isMoving(s));
-    const front = steps.filter(isMoving).length;
-    steps.splice(Math.max(at, front), 0, ...others);
-    steps.splice(Math.min(at, front), 0, ...moving);
-  });
+  const made = changePath(
+    session,
+    fresh.length === 1 ? 'Paste a step' : `Paste ${fresh.length} steps`,
+    (steps) => {
+      const moving = fresh.filter(isMoving);
+      const others = fresh.filter((s) => !isMoving(s));
+      const front = steps.filter(isMoving).length;
+      steps.splice(Math.max(at, front), 0, ...others);
+      steps.splice(Math.min(at, front), 0, ...moving);
+    }
+  );
+  if (!made) return 0;
   session.select(fresh.at(-1)?.id ?? null);
-  return fresh.length;
-}
-
-/** A name that no other picture of the document has. */
-function freeName(pictures: readonly Picture[], name: string): string {
-  const base = name.replace(/, \d+$/, '');
-  for (let i = 2; ; i++) {
-    const next = `${base}, ${i}`;
-    if (!pictures.some((p) => p.name === next)) return next;
+  const bound = new Set(fresh.flatMap((step) => (step.where ? whyBound(step.where) : [])));
+  if (bound.size > 0) {
+    session.notice = `A mask that came along is bound to its picture by ${[...bound].join(', ')}: it lies here where it lay there.`;
   }
+  return fresh.length;
 }
 
 /** A version: the same head and path under a new name, shown at once. */

@@ -6,6 +6,8 @@
   import PictureView from '../viewer/PictureView.svelte';
   import type { Spot } from '../viewer/spot';
   import Tabs from '../shell/Tabs.svelte';
+  import MaskBar from './MaskBar.svelte';
+  import SourcesWall from './SourcesWall.svelte';
   import Wall from './Wall.svelte';
 
   interface Props {
@@ -16,12 +18,14 @@
   let { session, bench, onSpot }: Props = $props();
 
   const { viewport } = $derived(bench);
-  const source = $derived(session.source(session.active.slice(0, session.before)));
-  const view = $derived<View>(bench.inTab === 'before' ? 'colour' : { channel: bench.channel });
+  const before = $derived(session.source(session.active.slice(0, session.before)));
+  const source = $derived(bench.inTab === 'mask' ? session.source(bench.masks.seen) : before);
+  const view = $derived<View>(bench.inTab === 'one' ? { channel: bench.channel } : 'colour');
   const tabs = [
     { id: 'wall', title: 'Wall' },
     { id: 'one', title: 'One' },
-    { id: 'before', title: 'Before' }
+    { id: 'before', title: 'Before' },
+    { id: 'mask', title: 'Mask' }
   ] as const;
 
   function showOne(id: string): void {
@@ -31,14 +35,20 @@
 </script>
 
 <section class="pane" aria-label="In: what comes into the selected step">
-  <Tabs title="In" {tabs} bind:value={bench.inTab}>
+  <Tabs
+    title="In"
+    {tabs}
+    bind:value={() => (bench.inTab === 'sources' ? 'mask' : bench.inTab), (v) => (bench.inTab = v)}
+  >
     {#if bench.inTab === 'one'}<span class="quiet"
         >{channelOf(bench.channel).sign} · {channelOf(bench.channel).name}</span
       >{/if}
   </Tabs>
-  {#if bench.inTab === 'wall'}
+  {#if bench.inTab === 'sources'}
+    <SourcesWall {session} {bench} />
+  {:else if bench.inTab === 'wall'}
     <Wall
-      {source}
+      source={before}
       {viewport}
       channel={bench.channel}
       onchoose={(id) => (bench.channel = id)}
@@ -46,6 +56,7 @@
       {onSpot}
     />
   {:else}
+    {#if bench.inTab === 'mask'}<MaskBar {session} {bench} />{/if}
     <div class="one">
       <PictureView
         shown={{ ...source, view }}
@@ -53,10 +64,13 @@
         role="twin"
         label={bench.inTab === 'before'
           ? 'Picture before the step'
-          : `Channel ${channelOf(bench.channel).name}`}
+          : bench.inTab === 'mask'
+            ? 'The mask'
+            : `Channel ${channelOf(bench.channel).name}`}
         priority={2}
         {onSpot}
         onPick={bench.picking ? (spot) => bench.picking?.pick(spot) : undefined}
+        onArea={bench.picking?.area ? (from, to) => bench.picking?.area?.(from, to) : undefined}
       />
     </div>
   {/if}
@@ -64,6 +78,7 @@
 
 <style>
   .one {
+    position: relative;
     flex: 1;
     min-height: 0;
     background: var(--k-stage);

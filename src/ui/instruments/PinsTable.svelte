@@ -4,7 +4,16 @@
   import { wallModels } from '$core/colour';
   import { fromNeutral } from '$core/measure/difference';
   import type { BenchState } from '../bench/bench.svelte';
-  import { changePin, dropPin, pinRoles, removePin, roleSigns, type PinRole } from '../bench/pins';
+  import {
+    changePin,
+    dropPin,
+    pinOver,
+    pinRoles,
+    pinSizes,
+    removePin,
+    roleSigns,
+    type PinRole
+  } from '../bench/pins';
   import type { Session } from '../bench/session.svelte';
   import { readings } from '../numbers';
   import { pool } from '../services';
@@ -21,15 +30,19 @@
   const shownModels = $derived(
     width >= WIDE ? wallModels : wallModels.filter((m) => m.id === bench.layout.pinsIn)
   );
-  const SIZES = [1, 3, 5, 11, 21, 51, 101];
   const PICK = 'drop a pin';
 
   function drop(): void {
     bench.togglePicking({
       id: PICK,
-      label: 'Click: drop a pin',
+      label: 'Click: drop a pin; drag: one over that part',
       pick: (spot) => {
         bench.pin = dropPin(session, spot);
+        bench.picking = null;
+      },
+      area: (from, to) => {
+        const { spot, size } = pinOver(from, to);
+        bench.pin = dropPin(session, spot, undefined, size);
         bench.picking = null;
       }
     });
@@ -115,7 +128,7 @@
                   onchange={(event) =>
                     changePin(session, pin.id, 'Size of a pin', { size: Number(event.currentTarget.value) })}
                 >
-                  {#each [...new Set([...SIZES, pin.size])].sort((a, b) => a - b) as size (size)}<option
+                  {#each [...new Set([...pinSizes, pin.size])].sort((a, b) => a - b) as size (size)}<option
                       value={String(size)}>{size}</option
                     >{/each}
                 </select>

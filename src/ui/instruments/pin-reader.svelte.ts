@@ -20,8 +20,7 @@ export class PinReader {
 
   point(session: Session, bench: BenchState): void {
     const { pins } = session.document;
-    const { steps } = bench;
-    const { hash, pins: used } = session.source(steps);
+    const { hash, steps, pins: used } = session.source(bench.steps);
     const after = [session.before, bench.outTab === 'after' ? session.through : steps.length];
     this.newest.ask(async () => {
       const places = pins.map(({ x, y, size }) => ({ x: x + 0.5, y: y + 0.5, size }));

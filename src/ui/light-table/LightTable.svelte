@@ -8,7 +8,7 @@
   } from 'carbon-components-svelte';
   import FolderOpen from 'carbon-icons-svelte/lib/FolderOpen.svelte';
   import type { Library, StoredDocument } from '$storage/library';
-  import { addDocument } from '../add-document';
+  import { addDocument, addExposures } from '../add-document';
   import { openLibrary, whenLeft } from '../services';
   import DocumentCard from './DocumentCard.svelte';
 
@@ -16,7 +16,7 @@
     id: string;
     title: string;
     note: string;
-    file: string;
+    files: string[];
     small: string;
   }
 
@@ -27,6 +27,10 @@
   let problems = $state.raw<{ title: string; text: string }[]>([]);
   let deleted = $state.raw<StoredDocument | null>(null);
   let over = $state(false);
+  /** Several files are dragged, and over which half of the table. */
+  let several = $state(false);
+  let right = $state(false);
+  let scenePicker: HTMLInputElement;
   let picker: HTMLInputElement;
 
   async function start(): Promise<void> {
@@ -74,18 +78,45 @@
     else documents = await library.list();
   }
 
-  async function addSample({ title, file }: Sample): Promise<void> {
+  async function addSample({ title, files }: Sample): Promise<void> {
     if (!library) return;
     busy = `Opening ${title} …`;
     try {
-      const answer = await fetch(`/samples/${file}`);
-      if (!answer.ok) throw new Error('The sample is not on this server. Start it with “npm run demo”.');
-      const bytes = new Uint8Array(await answer.arrayBuffer());
-      const { stored } = await addDocument(library, { name: file, bytes }, title);
+      const given: { name: string; bytes: Uint8Array<ArrayBuffer> }[] = [];
+      for (const name of files) {
+        const answer = await fetch(`/samples/${name}`);
+        if (!answer.ok) throw new Error('The sample is not on this server. Start it with “npm run demo”.');
+        given.push({ name, bytes: new Uint8Array(await answer.arrayBuffer()) });
+      }
+      const { stored } =
+        given.length > 1
+          ? await addExposures(library, given, title)
+          : await addDocument(library, given[0], title);
       await goto(`/work/${stored.id}`);
     } catch (error) {
       problems = [{ title: `“${title}” was not opened.`, text: (error as Error).message }];
       documents = await library.list();
+    } finally {
+      busy = '';
+    }
+  }
+
+  /** Opens files as exposures of one scene: one document. */
+  async function addScene(files: readonly File[]): Promise<void> {
+    if (!library || files.length === 0) return;
+    busy = `Opening ${files.length} exposures …`;
+    problems = [];
+    try {
+      const given = await Promise.all(
+        files.map(async (file) => ({ name: file.name, bytes: new Uint8Array(await file.arrayBuffer()) }))
+      );
+      const title = files[0].name.replace(/\.[^.]+$/, '');
+      const { stored } = await addExposures(library, given, title);
+      await goto(`/work/${stored.id}`);
+    } catch (error) {
+      problems = [
+        { title: 'The exposures were not opened.', text: `${(error as Error).message} Nothing was added.` }
+      ];
     } finally {
       busy = '';
     }
@@ -133,6 +164,8 @@
   ondragover={(event) => {
     event.preventDefault();
     over = true;
+    several = (event.dataTransfer?.items.length ?? 0) > 1;
+    right = several && event.clientX > window.innerWidth / 2;
   }}
   ondragleave={(event) => {
     if (event.relatedTarget === null) over = false;
@@ -140,7 +173,9 @@
   ondrop={(event) => {
     event.preventDefault();
     over = false;
-    void add([...(event.dataTransfer?.files ?? [])]);
+    const files = [...(event.dataTransfer?.files ?? [])];
+    if (right && files.length > 1) void addScene(files);
+    else void add(files);
   }}
 />
 
@@ -150,9 +185,30 @@
     <span class="quiet">Light table</span>
     <span class="space"></span>
     {#if busy}<InlineLoading description={busy} />{/if}
+    <Button
+      size="small"
+      kind="ghost"
+      disabled={!library || busy !== ''}
+      title="Several exposures of one scene become one document"
+      on:click={() => scenePicker.click()}>Open exposures</Button
+    >
     <Button size="small" icon={FolderOpen} disabled={!library || busy !== ''} on:click={() => picker.click()}
       >Open pictures</Button
     >
+    <input
+      bind:this={scenePicker}
+      class="visually-hidden"
+      type="file"
+      multiple
+      tabindex="-1"
+      aria-label="Exposures of one scene"
+      accept=".png,.jpg,.jpeg,.tif,.tiff,image/png,image/jpeg,image/tiff"
+      onchange={(event) => {
+        const files = [...(event.currentTarget.files ?? [])];
+        event.currentTarget.value = '';
+        void addScene(files);
+      }}
+    />
     <input
       bind:this={picker}
       class="visually-hidden"
@@ -215,7 +271,14 @@
       </div>
     </section>
   {/if}
-  {#if over}<div class="drop" aria-hidden="true">Drop to open</div>{/if}
+  {#if over}
+    <div class="drop" class:several aria-hidden="true">
+      {#if several}
+        <span class:chosen={!right}>Drop here: a document for each</span>
+        <span class:chosen={right}>Drop here: exposures of one scene, one document</span>
+      {:else}Drop to open{/if}
+    </div>
+  {/if}
   {#if deleted}
     <div class="toast">
       <InlineNotification
@@ -349,6 +412,17 @@
     background: rgb(20 20 20 / 70%);
     font-size: 20px;
     pointer-events: none;
+  }
+  .drop.several {
+    grid-template-columns: 1fr 1fr;
+    place-content: stretch;
+  }
+  .drop.several span {
+    display: grid;
+    place-content: center;
+  }
+  .drop .chosen {
+    background: rgb(227 217 195 / 22%);
   }
   .toast {
     position: fixed;

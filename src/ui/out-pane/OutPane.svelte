@@ -2,6 +2,7 @@
   import Maximize from 'carbon-icons-svelte/lib/Maximize.svelte';
   import { channelOf } from '$core/colour';
   import type { Step } from '$core/document';
+  import type { ChannelParams } from '$core/ops/channel';
   import type { StraightenParams } from '$core/ops/straighten';
   import { uncropped } from '$core/ops/straighten';
   import { pictureGeometry } from '$core/path/plan';
@@ -11,7 +12,9 @@
   import Tabs from '../shell/Tabs.svelte';
   import PictureView from '../viewer/PictureView.svelte';
   import type { Spot } from '../viewer/spot';
+  import PaintLayer from './PaintLayer.svelte';
   import PinsLayer from './PinsLayer.svelte';
+  import RampLayer from './RampLayer.svelte';
   import StraightenLayer from './StraightenLayer.svelte';
 
   interface Props {
@@ -36,14 +39,26 @@
     const { width, height } = uncropped(params, pictureGeometry(session.opened.frame, before));
     return [...before, { ...step, params: { ...params, crop: { x: 0, y: 0, width, height } } }];
   }
+  const whereOpen = $derived(bench.part === 'where' && session.step !== null);
+  /** The grey that the entries of a stack make up to one of them. */
+  function soloed(step: Step, at: number): readonly Step[] {
+    const { stack } = step.params as ChannelParams;
+    const blend = { ...step.blend, mode: 'normal' as const, opacity: 1 };
+    const alone = { ...step, params: { stack: stack.slice(0, at + 1) }, blend, where: null };
+    return [...bench.steps.slice(0, session.before), alone];
+  }
   const steps = $derived(
     bench.original
       ? bench.steps.filter(({ op }) => op === 'straighten')
       : straightening
         ? worked(straightening)
-        : bench.outTab === 'after'
-          ? bench.steps.slice(0, session.through)
-          : bench.steps
+        : whereOpen && bench.masks.inOut
+          ? bench.masks.seen
+          : bench.solo !== null && session.step?.op === 'channel'
+            ? soloed(session.step, bench.solo)
+            : bench.outTab === 'after'
+              ? bench.steps.slice(0, session.through)
+              : bench.steps
   );
   const source = $derived(session.source(steps));
   const view = $derived<View>(
@@ -73,7 +88,11 @@
           ? `${bench.picking.label} · Esc ends`
           : bench.proposal
             ? 'Proposed, not taken yet'
-            : ''
+            : whereOpen && bench.masks.inOut
+              ? 'The mask · M shows the picture'
+              : bench.solo !== null && session.step?.op === 'channel'
+                ? 'The grey so far'
+                : ''
   );
 </script>
 
@@ -113,11 +132,16 @@
       {onSpot}
       {onSettled}
       onPick={bench.picking ? (spot) => bench.picking?.pick(spot) : undefined}
+      onArea={bench.picking?.area ? (from, to) => bench.picking?.area?.(from, to) : undefined}
     />
     {#if straightening}
       <StraightenLayer {session} {bench} step={straightening} />
     {:else}
       <PinsLayer {session} {bench} geometry={source.geometry} />
+      {#if whereOpen && bench.masks.term?.source.kind === 'ramp'}
+        <RampLayer {session} {bench} geometry={source.geometry} ramp={bench.masks.term.source} />
+      {/if}
+      {#if whereOpen && bench.masks.painting}<PaintLayer {bench} geometry={source.geometry} {onSpot} />{/if}
     {/if}
     {#if badge}<span class="badge" role="status">{badge}</span>{/if}
   </div>

@@ -3,9 +3,18 @@
   import { tick } from 'svelte';
   import { ops, type Op } from '$core/ops';
   import type { Session } from '../bench/session.svelte';
-  import { addStep } from '../bench/steps';
+  import type { BenchState } from '../bench/bench.svelte';
+  import { addStep, presets, type Preset } from '../bench/steps';
 
-  let { session, open = $bindable() }: { session: Session; open: boolean } = $props();
+  interface Props {
+    session: Session;
+    bench: BenchState;
+    open: boolean;
+  }
+  let { session, bench, open = $bindable() }: Props = $props();
+
+  type Offer = Pick<Op, 'id' | 'title' | 'purpose'> | Preset;
+  const offers: readonly Offer[] = [...ops, ...presets];
 
   let wanted = $state('');
   let at = $state(0);
@@ -14,12 +23,12 @@
   let place = $state({ left: 0, top: 0 });
   const found = $derived.by(() => {
     const words = wanted.trim().toLowerCase().split(/\s+/);
-    const matching = ops.filter((op) => {
+    const matching = offers.filter((op) => {
       const text = `${op.title} ${op.id} ${op.purpose}`.toLowerCase();
       return words.every((word) => text.includes(word));
     });
     // A step that is called so stands before one that only speaks of it.
-    const rank = ({ title }: Op): number => (title.toLowerCase().includes(words.join(' ')) ? 0 : 1);
+    const rank = ({ title }: Offer): number => (title.toLowerCase().includes(words.join(' ')) ? 0 : 1);
     return matching.sort((a, b) => rank(a) - rank(b));
   });
   const chosen = $derived(Math.min(at, found.length - 1));
@@ -38,15 +47,21 @@
     button.focus();
   }
 
-  function add(id: string): void {
-    addStep(session, id);
+  function add(offer: Offer): void {
+    if ('step' in offer) {
+      addStep(session, offer.op, offer.step);
+      bench.masks.place = { kind: 'step' };
+      bench.masks.termAt = 0;
+      bench.part = 'where';
+      bench.masks.painting = true;
+    } else addStep(session, offer.id);
     close();
   }
 
   function onkeydown(event: KeyboardEvent): void {
     if (event.key === 'ArrowDown') at = Math.min(found.length - 1, chosen + 1);
     else if (event.key === 'ArrowUp') at = Math.max(0, chosen - 1);
-    else if (event.key === 'Enter' && found[chosen]) add(found[chosen].id);
+    else if (event.key === 'Enter' && found[chosen]) add(found[chosen]);
     else if (event.key === 'Escape') close();
     else return;
     event.preventDefault();
@@ -95,9 +110,7 @@
       <ul id="step-list" role="listbox" aria-label="Steps">
         {#each found as op, i (op.id)}
           <li id={`op-${op.id}`} role="option" aria-selected={i === chosen} onpointerenter={() => (at = i)}>
-            <button tabindex="-1" onclick={() => add(op.id)}
-              ><b>{op.title}</b><span>{op.purpose}</span></button
-            >
+            <button tabindex="-1" onclick={() => add(op)}><b>{op.title}</b><span>{op.purpose}</span></button>
           </li>
         {:else}
           <li class="none">No step is called that. Try “cast”, “grey”, “edges”.</li>

@@ -114,7 +114,7 @@
       {/each}
     </ol>
   </div>
-  <AddStep {session} bind:open={adding} />
+  <AddStep {session} {bench} bind:open={adding} />
 </nav>
 
 <style>

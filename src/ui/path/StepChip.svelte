@@ -5,7 +5,8 @@
   import type { Step } from '$core/document';
   import type { BenchState } from '../bench/bench.svelte';
   import type { Session } from '../bench/session.svelte';
-  import { duplicateStep, removeStep, renameStep, toggleStep } from '../bench/steps';
+  import { stepRemoval } from '../bench/removal';
+  import { duplicateStep, renameStep, toggleStep } from '../bench/steps';
   import PictureView from '../viewer/PictureView.svelte';
   import { Viewport } from '../viewer/viewport.svelte';
 
@@ -128,7 +129,12 @@
         <OverflowMenuItem text="Copy" on:click={() => oncopy?.([it])} />
         <OverflowMenuItem text="Copy whole path" on:click={() => oncopy?.(session.picture.steps)} />
         <OverflowMenuItem text="Paste after" on:click={() => (onselect(), onpaste?.())} />
-        <OverflowMenuItem hasDivider danger text="Remove" on:click={() => removeStep(session, it)} />
+        <OverflowMenuItem
+          hasDivider
+          danger
+          text="Remove"
+          on:click={() => (bench.removal = stepRemoval(session, it))}
+        />
       </OverflowMenu>
     </div>
   {/if}

@@ -63,7 +63,7 @@
       const bytes = await exportFrame(
         session.hash,
         frame,
-        { steps: session.active, pins: session.document.pins },
+        { steps: session.source(session.active).steps, pins: session.document.pins },
         settings,
         (p) => (progress = p),
         running.signal

@@ -9,16 +9,18 @@
   import { Button } from 'carbon-components-svelte';
   import type { Commands } from '../bench/keys';
   import type { BenchLayout } from '../bench/layout.svelte';
+  import type { BenchState } from '../bench/bench.svelte';
   import type { Session } from '../bench/session.svelte';
   import Pictures from './Pictures.svelte';
 
   interface Props {
     session: Session;
+    bench: BenchState;
     commands: Commands;
     layout: BenchLayout;
     original: boolean;
   }
-  let { session, commands, layout, original }: Props = $props();
+  let { session, bench, commands, layout, original }: Props = $props();
 
   const NEXT = { dark: 'middle', middle: 'light', light: 'dark' } as const;
   const SURROUND = { dark: 'dark', middle: 'middle grey', light: 'light' };
@@ -27,7 +29,7 @@
 <header>
   <a href="/" class="home" title="To the light table">Kromba</a>
   <h1 title={session.document.name}>{session.document.name}</h1>
-  <Pictures {session} />
+  <Pictures {session} {bench} />
   <span class="space"></span>
   <button
     class="tool"

@@ -3,9 +3,13 @@
   import Add from 'carbon-icons-svelte/lib/Add.svelte';
   import { tick } from 'svelte';
   import type { Session } from '../bench/session.svelte';
-  import { duplicatePicture, removePicture, renamePicture } from '../bench/steps';
+  import type { BenchState } from '../bench/bench.svelte';
+  import { pictureRemoval } from '../bench/removal';
+  import { duplicatePicture, renamePicture } from '../bench/steps';
 
-  let { session }: { session: Session } = $props();
+  let { session, bench }: { session: Session; bench: BenchState } = $props();
+
+  let picker: HTMLInputElement;
 
   let renaming = $state('');
   let field: HTMLInputElement | undefined = $state();
@@ -39,6 +43,7 @@
       <button
         class="picture"
         aria-pressed={session.picture.id === id}
+        aria-busy={session.opening === id}
         title={`${name}. Double-click to rename; Page Up and Page Down go from picture to picture.`}
         onclick={() => void session.showPicture(id)}
         ondblclick={() => rename(id)}>{name}</button
@@ -54,14 +59,26 @@
   <OverflowMenu size="sm" aria-label="What to do with this picture">
     <OverflowMenuItem text="Rename" on:click={() => rename(session.picture.id)} />
     <OverflowMenuItem text="Duplicate" on:click={() => duplicatePicture(session)} />
+    <OverflowMenuItem hasDivider text="Add frames …" on:click={() => picker.click()} />
     <OverflowMenuItem
       hasDivider
       danger
       text="Remove"
       disabled={session.document.pictures.length < 2}
-      on:click={() => void removePicture(session, session.picture.id)}
+      on:click={() => (bench.removal = pictureRemoval(session, session.picture.id))}
     />
   </OverflowMenu>
+  <input
+    bind:this={picker}
+    type="file"
+    multiple
+    accept=".png,.jpg,.jpeg,.tif,.tiff"
+    aria-label="Frames to add"
+    hidden
+    onchange={() => {
+      void bench.takeFiles([...(picker.files ?? [])]).then(() => (picker.value = ''));
+    }}
+  />
 </div>
 
 <style>
@@ -86,6 +103,10 @@
     text-overflow: ellipsis;
     white-space: nowrap;
     cursor: pointer;
+  }
+  .picture[aria-busy='true'] {
+    color: var(--k-bone);
+    font-style: italic;
   }
   .picture:hover {
     color: var(--k-text);

@@ -18,14 +18,30 @@
     onSettled?: (milliseconds: number) => void;
     /** A click without a drag. While it is there, the pointer picks and a drag still moves. */
     onPick?: (spot: Spot) => void;
+    /** A drag while it is there chooses a part of the picture instead of moving it. */
+    onArea?: (from: Spot, to: Spot) => void;
   }
-  let { shown, viewport, role, label, priority, delay = 0, onSpot, onSettled, onPick }: Props = $props();
+  let {
+    shown,
+    viewport,
+    role,
+    label,
+    priority,
+    delay = 0,
+    onSpot,
+    onSettled,
+    onPick,
+    onArea
+  }: Props = $props();
 
   let canvas: HTMLCanvasElement;
   let size = $state({ width: 0, height: 0 });
   let frameAsked = false;
   let drag: { x: number; y: number } | null = null;
   let pressed: { x: number; y: number } | null = null;
+  let pressedSpot: Spot | null = null;
+  /** The part being chosen, in CSS pixels of the view. */
+  let area = $state<{ left: number; top: number; width: number; height: number } | null>(null);
   const STILL = 4;
 
   const tiles = new TileView(
@@ -110,6 +126,7 @@
     canvas.setPointerCapture(event.pointerId);
     drag = fromMiddle(event);
     pressed = drag;
+    pressedSpot = spotAt(event);
   }
 
   function onpointerup(event: PointerEvent): void {
@@ -117,7 +134,11 @@
     if (pressed && event.button === 0 && Math.hypot(at.x - pressed.x, at.y - pressed.y) < STILL) {
       const spot = spotAt(event);
       if (spot) onPick?.(spot);
+    } else if (area && pressedSpot) {
+      const spot = spotAt(event);
+      if (spot) onArea?.(pressedSpot, spot);
     }
+    area = null;
     drag = null;
     pressed = null;
   }
@@ -126,6 +147,21 @@
     onSpot?.(spotAt(event));
     if (!drag || alone) return;
     const at = fromMiddle(event);
+    if (onArea && pressed) {
+      const scale = size.width / canvas.getBoundingClientRect().width;
+      const css = (v: number, side: number): number => (v + side / 2) / scale;
+      const far = Math.hypot(at.x - pressed.x, at.y - pressed.y) >= STILL;
+      area =
+        far || area
+          ? {
+              left: css(Math.min(at.x, pressed.x), size.width),
+              top: css(Math.min(at.y, pressed.y), size.height),
+              width: Math.abs(at.x - pressed.x) / scale,
+              height: Math.abs(at.y - pressed.y) / scale
+            }
+          : null;
+      return;
+    }
     if (onPick && pressed && Math.hypot(at.x - pressed.x, at.y - pressed.y) < STILL) return;
     if (at.x !== drag.x || at.y !== drag.y) viewport.panBy(at.x - drag.x, at.y - drag.y, placement);
     drag = at;
@@ -147,9 +183,18 @@
   {onpointermove}
   {ondblclick}
   {onpointerup}
-  onpointercancel={() => (drag = pressed = null)}
+  onpointercancel={() => (drag = pressed = area = null)}
   onpointerleave={() => onSpot?.(null)}
 ></canvas>
+{#if area}
+  <span
+    class="area"
+    style:left="{area.left}px"
+    style:top="{area.top}px"
+    style:width="{area.width}px"
+    style:height="{area.height}px"
+  ></span>
+{/if}
 
 <style>
   canvas {
@@ -157,6 +202,12 @@
     width: 100%;
     height: 100%;
     touch-action: none;
+  }
+  .area {
+    position: absolute;
+    border: 1px solid #fff;
+    outline: 1px solid #000;
+    pointer-events: none;
   }
   .grab {
     cursor: crosshair;

@@ -2,19 +2,18 @@
   import Eyedropper from 'carbon-icons-svelte/lib/Eyedropper.svelte';
   import Reset from 'carbon-icons-svelte/lib/Reset.svelte';
   import { channelOf, modelOf, readChannels, toReadout } from '$core/colour';
-  import { makeCurve, readCurve, type CurvePoint } from '$core/curve';
+  import type { CurvePoint } from '$core/curve';
   import { actsOn } from '$core/document';
   import type { CurvesParams } from '$core/ops/curves';
   import { swatch } from '../channel-colour';
-  import Tones from '../graph/Tones.svelte';
-  import { placeOn } from '../graph/tones';
+  import { addedPoint, movedPoint } from '../graph/curve-points';
+  import CurveGraph from '../graph/CurveGraph.svelte';
   import Amount from './Amount.svelte';
   import ChannelTabs from './ChannelTabs.svelte';
   import type { PanelProps } from './panels';
 
   let { session, bench, step }: PanelProps = $props();
 
-  const [WIDTH, HEIGHT] = [256, 216];
   const STRAIGHT: readonly CurvePoint[] = [
     [0, 0],
     [1, 1]
@@ -45,14 +44,6 @@
     if (key !== 'all') bench.channel = seen;
   });
 
-  const curve = $derived.by(() => {
-    const ready = makeCurve(points);
-    return Array.from({ length: 129 }, (_, i) => {
-      const x = i / 128;
-      return `${(x * WIDTH).toFixed(1)},${((1 - readCurve(ready, x)) * HEIGHT).toFixed(1)}`;
-    }).join(' ');
-  });
-
   function set(next: readonly CurvePoint[], label: string, gesture?: string): void {
     session.changeStep(
       label,
@@ -66,78 +57,9 @@
     );
   }
 
-  const GAP = 0.004;
-  const rounded = (v: number): number => Math.round(v * 1e4) / 1e4;
-
-  /** Moves a point, between its neighbours. */
-  function move(i: number, x: number, y: number): void {
-    const low = i > 0 ? points[i - 1][0] + GAP : 0;
-    const high = i < points.length - 1 ? points[i + 1][0] - GAP : 1;
-    const inside: CurvePoint = [
-      rounded(Math.min(high, Math.max(low, x))),
-      rounded(Math.min(1.5, Math.max(-0.5, y)))
-    ];
-    set(
-      points.map((p, k) => (k === i ? inside : p)),
-      'Move a curve point',
-      `curve ${key} ${i}`
-    );
-  }
-
-  /** Puts a point on the curve at an input value; gives its place in the list. */
-  function add(x: number): number {
-    const near = points.findIndex(([px]) => Math.abs(px - x) < 3 * GAP);
-    if (near >= 0) return near;
-    const y = readCurve(makeCurve(points), x);
-    const next = [...points, [rounded(x), rounded(y)] as CurvePoint].sort((a, b) => a[0] - b[0]);
-    set(next, 'Add a curve point');
-    return next.findIndex(([px]) => px === rounded(x));
-  }
-
-  function remove(i: number): void {
-    if (points.length <= 2) return;
-    set(
-      points.filter((_, k) => k !== i),
-      'Remove a curve point'
-    );
-    at = Math.max(0, i - 1);
-  }
-
-  let svg: SVGSVGElement | undefined = $state();
-  let dragged = $state<number | null>(null);
-
-  function down(event: PointerEvent): void {
-    if (!svg || event.button !== 0) return;
-    svg.setPointerCapture(event.pointerId);
-    const { x, y } = placeOn(svg, event);
-    const near = points.findIndex(([px, py]) => Math.hypot(px * WIDTH - x, (1 - py) * HEIGHT - y) < 11);
-    at = near >= 0 ? near : add(Math.min(1, Math.max(0, x / WIDTH)));
-    dragged = at;
-    if (near < 0) move(at, x / WIDTH, 1 - y / HEIGHT);
-  }
-
-  function drag(event: PointerEvent): void {
-    if (dragged === null || !svg) return;
-    const { x, y } = placeOn(svg, event);
-    move(dragged, x / WIDTH, 1 - y / HEIGHT);
-  }
-
-  function release(): void {
-    dragged = null;
-    session.endGesture();
-  }
-
-  function onkeydown(event: KeyboardEvent, i: number): void {
-    const step = event.shiftKey ? 0.05 : 0.005;
-    const [dx, dy] = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, 1], ArrowDown: [0, -1] }[
-      event.key
-    ] ?? [0, 0];
-    if (event.key === 'Delete' || event.key === 'Backspace') remove(i);
-    else if (dx || dy) move(i, points[i][0] + dx * step, points[i][1] + dy * step);
-    else return;
-    event.preventDefault();
-    event.stopPropagation();
-  }
+  const BOUNDS = [-0.5, 1.5] as const;
+  const move = (x: number, y: number): void =>
+    set(movedPoint(points, chosenAt, x, y, BOUNDS), 'Move a curve point', `curve ${key} ${chosenAt}`);
 
   const PICK = 'curve point';
   function pick(): void {
@@ -148,7 +70,9 @@
         void bench.readInput([{ ...spot.onFrame, size: 5 }]).then(([rgb]) => {
           if (!rgb) return;
           const value = readChannels(rgb[0], rgb[1], rgb[2])[seen];
-          at = add(Math.min(1, Math.max(0, value)));
+          const added = addedPoint(points, Math.min(1, Math.max(0, value)));
+          ({ at } = added);
+          if (added.points !== points) set(added.points, 'Add a curve point');
         });
       }
     });
@@ -169,42 +93,17 @@
     label="Channel of the curve"
     bind:value={() => key, (v) => (chosen = v)}
   />
-  <svg
-    bind:this={svg}
-    viewBox={`-7 -7 ${WIDTH + 14} ${HEIGHT + 14}`}
-    role="group"
-    aria-label="Curve"
-    onpointerdown={down}
-    onpointermove={drag}
-    onpointerup={release}
-    onpointercancel={release}
-  >
-    <rect x="0" y="0" width={WIDTH} height={HEIGHT} fill="#161616" />
-    {#each [0.25, 0.5, 0.75] as part (part)}
-      <path d={`M${part * WIDTH},0 V${HEIGHT} M0,${part * HEIGHT} H${WIDTH}`} stroke="#2c2c2c" />
-    {/each}
-    <Tones {pair} width={WIDTH} height={HEIGHT} {colour} />
-    <path d={`M0,${HEIGHT} L${WIDTH},0`} stroke="#454545" stroke-dasharray="3 4" />
-    <polyline points={curve} fill="none" stroke="var(--k-bone)" stroke-width="2" />
-    {#each points as [x, y], i (i)}
-      <circle
-        cx={x * WIDTH}
-        cy={(1 - y) * HEIGHT}
-        r={i === chosenAt ? 5.5 : 4.5}
-        fill={i === chosenAt ? 'var(--k-bone)' : '#161616'}
-        stroke="var(--k-bone)"
-        stroke-width="1.5"
-        role="slider"
-        tabindex="0"
-        aria-label={`curve point ${i + 1}`}
-        aria-valuenow={Math.round(y * 1000) / 1000}
-        aria-valuetext={`${shown(x).toFixed(1)} to ${shown(y).toFixed(1)}`}
-        onfocus={() => (at = i)}
-        ondblclick={() => remove(i)}
-        onkeydown={(event) => onkeydown(event, i)}
-      />
-    {/each}
-  </svg>
+  <CurveGraph
+    label="Curve"
+    {points}
+    bind:at={() => chosenAt, (v) => (at = v)}
+    {pair}
+    {colour}
+    bounds={BOUNDS}
+    told={(v) => shown(v).toFixed(1)}
+    onchange={(next, label, gesture) => set(next, label, gesture && `curve ${key} ${gesture}`)}
+    onend={() => session.endGesture()}
+  />
   <div class="row">
     <button class="tool raised" aria-pressed={bench.picking?.id === PICK} onclick={pick}
       ><Eyedropper size={16} /> Set on the picture</button
@@ -231,8 +130,7 @@
         most={k ? shown(1.5) : shown(1)}
         step={0.5}
         {colour}
-        oninput={(v) =>
-          move(chosenAt, k ? points[chosenAt][0] : stored(v), k ? stored(v) : points[chosenAt][1])}
+        oninput={(v) => move(k ? points[chosenAt][0] : stored(v), k ? stored(v) : points[chosenAt][1])}
         onend={() => session.endGesture()}
       />
     {/each}
@@ -243,15 +141,6 @@
 </div>
 
 <style>
-  svg {
-    display: block;
-    width: 100%;
-    touch-action: none;
-    cursor: crosshair;
-  }
-  circle {
-    cursor: move;
-  }
   .row {
     display: flex;
     gap: 6px;

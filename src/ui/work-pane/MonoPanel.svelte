@@ -6,7 +6,7 @@
   import type { Step } from '$core/document';
   import { glasses, monoTotal, type MonoParams } from '$core/ops/mono';
   import { separate } from '$core/measure/propose';
-  import { swatch } from '../channel-colour';
+  import { shortName, swatch } from '../channel-colour';
   import { told } from '../numbers';
   import PictureView from '../viewer/PictureView.svelte';
   import Amount from './Amount.svelte';
@@ -125,9 +125,7 @@
   {#each weights as [id, w] (id)}
     <div class="weight">
       <Amount
-        label={channelOf(id).name === 'green to magenta' || channelOf(id).name === 'blue to yellow'
-          ? channelOf(id).sign
-          : channelOf(id).name}
+        label={shortName(id)}
         name={`Grey from ${channelOf(id).name}`}
         value={100 * w}
         neutral={0}

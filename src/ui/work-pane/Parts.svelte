@@ -5,11 +5,12 @@
   import BlendPart from './BlendPart.svelte';
   import LimitsPart from './LimitsPart.svelte';
   import OnPart from './OnPart.svelte';
+  import type { Part } from '../bench/bench.svelte';
   import type { PanelProps } from './panels';
 
   let { session, bench, step }: PanelProps = $props();
 
-  let open = $state<'on' | 'blend' | 'limits' | null>(null);
+  const open = $derived(bench.part);
   const on = $derived(actsOn(step));
   const model = $derived(modelOf(on.model));
   const signs = $derived(
@@ -19,6 +20,7 @@
       .join(' ')
   );
   const { mode, opacity, under, over } = $derived(step.blend);
+  const { where } = $derived(step);
   const parts = $derived([
     {
       id: 'on' as const,
@@ -29,7 +31,7 @@
     {
       id: 'blend' as const,
       title: 'Blend',
-      value: `${mode.replace('-', ' ')} ${Math.round(100 * opacity)} %`,
+      value: `${mode.replace('-', ' ')}${opacity < 1 ? ` ${Math.round(100 * opacity)} %` : ''}`,
       changed: mode !== 'normal' || opacity !== 1
     },
     {
@@ -37,11 +39,22 @@
       title: 'Limits',
       value: isAllTones(under) && isAllTones(over) ? 'all tones' : 'some tones',
       changed: !isAllTones(under) || !isAllTones(over)
+    },
+    {
+      id: 'where' as const,
+      title: 'Where',
+      value: where ? (where.terms.length === 1 ? '1 term' : `${where.terms.length} terms`) : 'everywhere',
+      changed: where !== null
     }
   ]);
+
+  function toggle(id: Part): void {
+    bench.masks.place = { kind: 'step' };
+    bench.part = open === id ? null : id;
+  }
 </script>
 
-{#if open}
+{#if open && open !== 'where'}
   <div class="drawer" role="region" aria-label={parts.find((p) => p.id === open)?.title}>
     {#if open === 'on'}<OnPart {session} {bench} {step} />
     {:else if open === 'blend'}<BlendPart {session} {step} />
@@ -50,7 +63,7 @@
 {/if}
 <div class="parts" role="group" aria-label="Parts of the step">
   {#each parts as { id, title, value, changed } (id)}
-    <button aria-expanded={open === id} class:changed onclick={() => (open = open === id ? null : id)}>
+    <button aria-expanded={open === id} class:changed onclick={() => toggle(id)}>
       <span class="title">{title}</span>
       <span class="value">{value}</span>
     </button>
@@ -69,7 +82,7 @@
   .parts {
     display: grid;
     flex: none;
-    grid-template-columns: 1fr 1.35fr 1fr;
+    grid-template-columns: minmax(58px, 0.8fr) 1.15fr 0.9fr 1.15fr;
     border-top: 1px solid var(--k-line);
   }
   button {
@@ -77,7 +90,7 @@
     flex-direction: column;
     gap: 1px;
     min-width: 0;
-    padding: 5px 12px 6px;
+    padding: 5px 4px 6px 9px;
     border: 0;
     border-right: 1px solid var(--k-line);
     background: none;

@@ -5,6 +5,8 @@
   import { opOf } from '$core/ops';
   import type { BenchState } from '../bench/bench.svelte';
   import type { Session } from '../bench/session.svelte';
+  import { coverageTold } from '../where/coverage';
+  import WherePart from '../where/WherePart.svelte';
   import { panelOf } from './panels';
   import Parts from './Parts.svelte';
   import SourcePanel from './SourcePanel.svelte';
@@ -28,7 +30,10 @@
       const { mode, opacity, under, over } = step.blend;
       if (mode !== 'normal') parts.push(`blended by ${mode}`);
       if (opacity !== 1) parts.push(`at ${Math.round(100 * opacity)} %`);
-      parts.push(isAllTones(under) && isAllTones(over) ? 'everywhere' : 'in some tones');
+      const limited = !isAllTones(under) || !isAllTones(over);
+      if (limited) parts.push('in some tones');
+      if (step.where) parts.push(coverageTold(step.where));
+      else if (!limited) parts.push('everywhere');
     }
     return { change: change[0].toUpperCase() + change.slice(1), rest: parts.join(', ') };
   });
@@ -47,9 +52,13 @@
         >
       </header>
       <p class="sentence"><b>{sentence.change}</b> <span class="quiet">{sentence.rest}</span></p>
-      <div class="scroll">
-        <Panel {session} {bench} {step} />
-      </div>
+      {#if bench.part === 'where' && op.kind !== 'geometry'}
+        <WherePart {session} {bench} {step} />
+      {:else}
+        <div class="scroll">
+          <Panel {session} {bench} {step} />
+        </div>
+      {/if}
       {#if op.kind !== 'geometry'}<Parts {session} {bench} {step} />{/if}
     {/key}
   {/if}

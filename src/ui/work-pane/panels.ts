@@ -3,9 +3,11 @@ import type { Step } from '$core/document';
 import type { BenchState } from '../bench/bench.svelte';
 import type { Session } from '../bench/session.svelte';
 import BalancePanel from './BalancePanel.svelte';
+import ChannelPanel from './ChannelPanel.svelte';
 import ColourPanel from './ColourPanel.svelte';
 import CurvesPanel from './CurvesPanel.svelte';
 import LevelsPanel from './LevelsPanel.svelte';
+import MergePanel from './MergePanel.svelte';
 import MixPanel from './MixPanel.svelte';
 import MonoPanel from './MonoPanel.svelte';
 import SimplePanel from './SimplePanel.svelte';
@@ -26,6 +28,8 @@ const own: Readonly<Record<string, Component<PanelProps>>> = {
   curves: CurvesPanel,
   colour: ColourPanel,
   mono: MonoPanel,
+  channel: ChannelPanel,
+  merge: MergePanel,
   weigh: WeighPanel,
   tint: TintPanel,
   straighten: StraightenPanel

@@ -4,6 +4,7 @@
 
 import { cubeRoot, decode, encode } from './power';
 
+export { addPlane, clampPlane, distancePlane, fadePlane, joinPlane, strokePiece, timesPlane } from './masks';
 export { bendPlane, levelsPlane, turnHues } from './tables';
 export { expandPlane, guided, reducePlane, shrinkRow } from './spatial';
 

@@ -10,7 +10,7 @@ const FOLDER = process.env['KROMBA_SAMPLES'] ?? join(process.cwd(), 'demo', 'sam
 
 /** One sample image; only files of the list are served. */
 export const GET: RequestHandler = async ({ params }) => {
-  const listed = samples.some((sample) => params.file === sample.file || params.file === smallFile(sample));
+  const listed = samples.some((sample) => [...sample.files, smallFile(sample)].includes(params.file));
   if (!listed) error(404, 'There is no such sample.');
   const path = join(FOLDER, params.file);
   const found = await stat(path).catch(() => null);

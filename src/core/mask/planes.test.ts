@@ -1,0 +1,63 @@
+import { describe, expect, it } from 'vitest';
+import { closeArena, inArena, openArena, takePlane } from '../kernels/arena';
+import type { Combine } from '../document/mask';
+import { randomStream } from '../random';
+import { largestDifference } from '../testing';
+import { addTo, clampPlane, distanceFrom, fade, joinTerm, multiplyBy } from './planes';
+
+const N = 1003;
+const random = randomStream(61);
+const plain = (low = -0.3, high = 1.4): Float32Array =>
+  Float32Array.from({ length: N }, () => low + (high - low) * random());
+
+/** Runs the same work on ordinary planes and on planes of the arena; the greatest difference of the first plane. */
+function apart(planes: readonly Float32Array[], work: (planes: Float32Array[]) => void): number {
+  const mark = openArena(N * 4 * 12);
+  const slow = planes.map((p) => p.slice());
+  const fast = planes.map((p) => {
+    const plane = takePlane(N);
+    plane.set(p);
+    return plane;
+  });
+  expect(inArena(slow)).toBe(false);
+  expect(inArena(fast)).toBe(true);
+  work(slow);
+  work(fast);
+  const worst = largestDifference(slow[0], fast[0]);
+  closeArena(mark);
+  return worst;
+}
+
+describe('the kernels of masks give what the plain ones do', () => {
+  it.each<Combine>(['intersect', 'add', 'subtract', 'min', 'max', 'difference'])('%s', (combine) => {
+    for (const [invert, amount] of [
+      [false, 1],
+      [true, 0.35],
+      [false, 0]
+    ] as const) {
+      const worst = apart([plain(0, 1), plain()], ([mask, term]) =>
+        joinTerm(mask, term, N, combine, invert, amount)
+      );
+      expect(worst).toBeLessThan(2e-7);
+    }
+  });
+
+  it('clamp, with missing samples as 0', () => {
+    const given = plain();
+    given[7] = Number.NaN;
+    expect(apart([given], ([p]) => clampPlane(p, N))).toBe(0);
+    clampPlane(given, N);
+    expect(given[7]).toBe(0);
+    expect(Math.max(...given)).toBe(1);
+  });
+
+  it('distance, fade, sum and product', () => {
+    const five = [plain(), plain(), plain(), plain(), plain()];
+    expect(
+      apart(five, ([out, x, y, z]) => distanceFrom([x, y, z], [0.2, 0.5, 0.4], [100, 256, 256], out, N))
+    ).toBeLessThan(1e-4);
+    expect(apart(five, ([base, blended, amount]) => fade(base, blended, amount, N))).toBeLessThan(5e-7);
+    expect(apart(five, ([out, plane]) => addTo(out, plane, -1.7, N))).toBeLessThan(5e-7);
+    expect(apart(five, ([out, plane]) => multiplyBy(out, plane, N))).toBe(0);
+  });
+});

@@ -1,0 +1,74 @@
+import { makeCurve, type Curve, type CurvePoint } from '../curve';
+import type { Combine, Mask, MaskTerm } from '../document/mask';
+import { gaussianReach } from '../spatial/gaussian';
+import { growReach } from './grow';
+import { sourceKind, type Preparing, type SourceKind } from './sources';
+
+interface PreparedTerm {
+  readonly source: SourceKind;
+  readonly prepared: unknown;
+  readonly curve: Curve | null;
+  readonly invert: boolean;
+  readonly combine: Combine;
+  readonly amount: number;
+}
+
+/** A mask ready to be computed anywhere and at any level. */
+export interface PreparedMask {
+  readonly terms: readonly PreparedTerm[];
+  /** Full-size pixels. */
+  readonly grow: number;
+  readonly blur: number;
+  readonly invert: boolean;
+  /** Samples around one that its value depends on, in a level of `scale`. */
+  reach(scale: number): number;
+}
+
+/** The points of a term's curve: its own, or its source's usual ones. */
+export const curvePoints = ({ source, curve }: Pick<MaskTerm, 'source' | 'curve'>): readonly CurvePoint[] =>
+  curve ??
+  sourceKind(source.kind).curve ?? [
+    [0, 0],
+    [1, 1]
+  ];
+
+/** A curve over hue goes on round: its points stand a turn below and a turn above as well. */
+function wrapped(points: readonly CurvePoint[]): CurvePoint[] {
+  const inside = points.filter(([x]) => x >= 0 && x < 1);
+  return [-1, 0, 1].flatMap((turn) => inside.map(([x, y]): CurvePoint => [x + turn, y]));
+}
+
+function curveOf(term: MaskTerm): Curve | null {
+  const points = curvePoints(term);
+  const straight = points.length === 2 && points.every(([x, y], i) => x === i && y === i);
+  if (straight) return null;
+  return makeCurve(sourceKind(term.source.kind).wraps?.(term.source) ? wrapped(points) : points);
+}
+
+/** @throws RangeError for a mask of masks without end */
+export function prepareMask(mask: Mask, given: Preparing): PreparedMask {
+  const terms = mask.terms.map((term): PreparedTerm => {
+    const source = sourceKind(term.source.kind);
+    const { invert, combine, amount } = term;
+    return {
+      source,
+      prepared: source.prepare(term.source, given),
+      curve: curveOf(term),
+      invert,
+      combine,
+      amount
+    };
+  });
+  const within = terms.flatMap((t) => (t.source.kind === 'mask' ? [t.prepared as PreparedMask] : []));
+  const { grow, blur, invert } = mask;
+  return {
+    terms,
+    grow,
+    blur,
+    invert,
+    reach: (scale) =>
+      Math.max(0, ...within.map((m) => m.reach(scale))) +
+      growReach(grow * scale) +
+      gaussianReach(blur * scale)
+  };
+}

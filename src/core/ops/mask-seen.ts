@@ -1,0 +1,43 @@
+import { z } from 'zod';
+import { fillChannel } from '../colour';
+import { maskSchema } from '../document/mask';
+import { takePlane } from '../kernels/arena';
+import { defineOp } from './op';
+
+const params = z.strictObject({
+  mask: maskSchema,
+  /** The picture with the outside drained to dim grey, instead of the mask as a grey picture. */
+  drained: z.boolean().default(false)
+});
+
+const [FLOOR, DIM] = [0.1, 0.22];
+
+/** Shows a mask on the input of a step: no step of a document, but what stands behind one while its mask is looked at. */
+export const maskSeen = defineOp<z.infer<typeof params>, { drained: boolean }>({
+  id: '(mask)',
+  title: 'Mask',
+  purpose: 'Shows a mask',
+  params,
+  kind: 'colour',
+  ownModel: () => 'rgb',
+  takes: ({ mask }) => [{ mask }],
+  mapMasks: (given, change) => ({ ...given, mask: change(given.mask) }),
+  sentence: () => 'The mask',
+  prepare: ({ drained }) => ({ drained }),
+  kernel({ planes, width, height, taken }, { drained }, out) {
+    const n = width * height;
+    const [mask] = taken[0];
+    if (!drained) {
+      out.forEach((plane) => plane.set(mask.subarray(0, n)));
+      return;
+    }
+    const grey = takePlane(n);
+    fillChannel('lum', planes, grey, n);
+    for (let i = 0; i < n; i++) grey[i] = FLOOR + DIM * Math.min(1, Math.max(0, grey[i]));
+    for (let c = 0; c < 3; c++) {
+      const plane = planes[c];
+      const target = out[c];
+      for (let i = 0; i < n; i++) target[i] = grey[i] + mask[i] * (plane[i] - grey[i]);
+    }
+  }
+});

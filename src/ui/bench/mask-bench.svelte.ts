@@ -1,0 +1,263 @@
+import simplify from 'simplify-js';
+import {
+  maskOf,
+  maskSchema,
+  type Mask,
+  type MaskSource,
+  type MaskTerm,
+  type Step,
+  type Stroke
+} from '$core/document';
+import type { Histogram } from '$core/measure/histogram';
+import type { Candidate } from '$core/measure/separation';
+import type { ChannelParams } from '$core/ops/channel';
+import { coverage } from '$core/mask/shape';
+import type { Pool } from '$engine/pool';
+import { Newest } from './newest';
+import type { Session } from './session.svelte';
+
+/** Whose mask is worked on: the selected step's, that of an entry of its stack, or a named one. */
+export type MaskPlace =
+  | { readonly kind: 'step' }
+  | { readonly kind: 'entry'; readonly index: number }
+  | { readonly kind: 'named'; readonly id: string };
+
+export interface Brush {
+  size: number;
+  hardness: number;
+  flow: number;
+  erase: boolean;
+}
+
+/** A step that shows a mask on the picture that comes to it. */
+export const maskStep = (mask: Mask, drained = false): Step => ({
+  id: '(mask)',
+  op: '(mask)',
+  enabled: true,
+  params: { mask, drained },
+  blend: { mode: 'normal', opacity: 1, under: [0, 0, 1, 1], over: [0, 0, 1, 1] },
+  where: null
+});
+
+const noMask = (): Mask => maskSchema.parse({});
+const PRIORITY = 3;
+
+/** The mask that is worked on: where it lies, how it is looked at, what it covers, and the brush. */
+export class MaskBench {
+  place = $state.raw<MaskPlace>({ kind: 'step' });
+  termAt = $state(0);
+  view = $state<'mask' | 'term' | 'drained'>('mask');
+  /** Out shows the mask as well. */
+  inOut = $state(false);
+  painting = $state(false);
+  brush = $state<Brush>({ size: 140, hardness: 0.3, flow: 1, erase: false });
+  /** The selected step with the stroke that is being painted. */
+  live = $state.raw<Step | null>(null);
+  /** In %; null while it is not known. */
+  coverage = $state.raw<number | null>(null);
+  /** Of the selected term's source, before its curve. */
+  histogram = $state.raw<Histogram | null>(null);
+  candidates = $state.raw<readonly Candidate[]>([]);
+  private readonly newest = new Newest();
+  private readonly ranking = new Newest();
+
+  constructor(
+    private readonly session: Session,
+    private readonly pool: Pool
+  ) {}
+
+  readonly mask = $derived.by<Mask | null>(() => {
+    const { place, session } = this;
+    if (place.kind === 'named') return session.document.masks.find((m) => m.id === place.id)?.mask ?? null;
+    const step = session.step;
+    if (!step) return null;
+    if (place.kind === 'step') return step.where;
+    return (step.params as Partial<ChannelParams>).stack?.[place.index]?.where ?? null;
+  });
+  readonly term = $derived<MaskTerm | null>(
+    this.mask?.terms[Math.min(this.termAt, this.mask.terms.length - 1)] ?? null
+  );
+  readonly chosen = $derived(Math.min(this.termAt, (this.mask?.terms.length ?? 1) - 1));
+
+  /** The mask with one thing changed; made where there was none. */
+  change(label: string, recipe: (mask: Mask) => void, gesture?: string): void {
+    const { place, session } = this;
+    const work = (mask: Mask | null): Mask => {
+      const next = mask ?? noMask();
+      recipe(next);
+      return next;
+    };
+    if (place.kind === 'named') {
+      session.change(
+        label,
+        (draft) => {
+          const named = draft.masks.find((m) => m.id === place.id);
+          if (named) recipe(named.mask as Mask);
+        },
+        gesture && `${gesture} ${place.id}`
+      );
+    } else {
+      session.changeStep(
+        label,
+        (step) => {
+          if (place.kind === 'step') step.where = work(step.where);
+          else {
+            const entry = (step.params as ChannelParams).stack[place.index];
+            if (entry) entry.where = work(entry.where);
+          }
+        },
+        gesture
+      );
+    }
+  }
+
+  changeTerm(label: string, recipe: (term: MaskTerm) => void, gesture?: string): void {
+    const at = this.chosen;
+    this.change(
+      label,
+      (mask) => mask.terms[at] && recipe(mask.terms[at]),
+      gesture && `${gesture} term ${at}`
+    );
+  }
+
+  /** Adds a term behind the others and selects it. */
+  add(source: MaskSource, more: Partial<MaskTerm> = {}): void {
+    const count = this.mask?.terms.length ?? 0;
+    const [term] = maskOf(source, more).terms;
+    this.change('Add a term', (mask) => void mask.terms.push(term));
+    this.termAt = count;
+  }
+
+  /** Acts everywhere again. */
+  clear(): void {
+    const { place, session } = this;
+    this.painting = false;
+    session.changeStep('Act everywhere', (step) => {
+      if (place.kind === 'step') step.where = null;
+      else if (place.kind === 'entry') {
+        const entry = (step.params as ChannelParams).stack[place.index];
+        if (entry) entry.where = null;
+      }
+    });
+  }
+
+  /** Steps whose picture is the mask, or what else is looked at. */
+  readonly seen = $derived.by<readonly Step[]>(() => {
+    const before = this.session.active.slice(0, this.session.before);
+    const mask = this.liveMask ?? this.mask ?? noMask();
+    const { term } = this;
+    if (this.view === 'term' && term) {
+      return [...before, maskStep({ ...noMask(), terms: [{ ...term, combine: 'intersect', amount: 1 }] })];
+    }
+    return [...before, maskStep(mask, this.view === 'drained')];
+  });
+
+  private get liveMask(): Mask | null {
+    const { live, place } = this;
+    if (!live) return null;
+    return place.kind === 'entry' ? (live.params as ChannelParams).stack[place.index].where : live.where;
+  }
+
+  /** The selected step with another mask in the place that is worked on. */
+  private stepWith(mask: Mask): Step | null {
+    const { step } = this.session;
+    if (!step || this.place.kind === 'named') return null;
+    if (this.place.kind === 'step') return { ...step, where: mask };
+    const { index } = this.place;
+    const { stack } = step.params as ChannelParams;
+    return { ...step, params: { stack: stack.map((e, i) => (i === index ? { ...e, where: mask } : e)) } };
+  }
+
+  /** The term that strokes go into: the selected one where it is painted, else the last painted one; −1 for none yet. */
+  private get paintAt(): number {
+    const { terms } = this.mask ?? noMask();
+    if (this.term?.source.kind === 'paint') return this.chosen;
+    return terms.findLastIndex((t) => t.source.kind === 'paint');
+  }
+
+  private painted(mask: Mask, stroke: Stroke): Mask {
+    const at = this.paintAt;
+    const terms =
+      at < 0
+        ? [...mask.terms, ...maskOf({ kind: 'paint', strokes: [stroke] }, { combine: 'add' }).terms]
+        : mask.terms.map((term, i) =>
+            i === at && term.source.kind === 'paint'
+              ? { ...term, source: { ...term.source, strokes: [...term.source.strokes, stroke] } }
+              : term
+          );
+    return { ...mask, terms };
+  }
+
+  /** Shows a stroke that is still being painted. */
+  showStroke(stroke: Stroke): void {
+    this.live = this.stepWith(this.painted(this.mask ?? noMask(), stroke));
+  }
+
+  /** Takes a stroke into the mask, its points thinned to what can be seen. */
+  takeStroke(stroke: Stroke): void {
+    const at = this.paintAt;
+    const thin = { ...stroke, points: thinned(stroke) };
+    this.change(stroke.erase ? 'Erase a stroke' : 'Paint a stroke', (mask) => {
+      const term = mask.terms[at];
+      if (term?.source.kind === 'paint') term.source.strokes.push(thin);
+      else mask.terms.push(...maskOf({ kind: 'paint', strokes: [thin] }, { combine: 'add' }).terms);
+    });
+    if (at < 0) this.termAt = (this.mask?.terms.length ?? 1) - 1;
+    this.live = null;
+  }
+
+  /** Measures what the mask covers and what its selected term's source holds. */
+  measure(): void {
+    const { session, term } = this;
+    const before = session.active.slice(0, session.before);
+    const mask = this.mask ?? noMask();
+    this.newest.ask(async () => {
+      const plain = term && {
+        ...noMask(),
+        terms: [...maskOf(term.source).terms.map((t) => ({ ...t, curve: STRAIGHT }))]
+      };
+      const of = async (what: Mask): Promise<Histogram> => {
+        const { hash, steps, pins } = session.source([...before, maskStep(what)]);
+        const ask = { frame: hash, steps, pins, after: [steps.length], channels: ['rgb.r'] };
+        return (await this.pool.run('measure', ask, { priority: PRIORITY })).measured[0].histograms[0];
+      };
+      this.coverage = coverage(await of(mask));
+      this.histogram = plain ? await of(plain) : null;
+    });
+  }
+
+  /** Ranks the sources that may tell the pins to have from those to avoid. */
+  rank(): void {
+    const { session } = this;
+    const { pins } = session.document;
+    const places = (role: string): { x: number; y: number; size: number }[] =>
+      pins.filter((p) => p.role === role).map(({ x, y, size }) => ({ x: x + 0.5, y: y + 0.5, size }));
+    const [want, avoid] = [places('want'), places('avoid')];
+    if (!want.length || !avoid.length) {
+      this.candidates = [];
+      return;
+    }
+    this.ranking.ask(async () => {
+      const before = session.active.slice(0, session.before);
+      const { hash, steps, pins } = session.source(before);
+      const ask = { frame: hash, steps, pins, want, avoid };
+      this.candidates = (await this.pool.run('rank', ask, { priority: PRIORITY })).candidates;
+    });
+  }
+}
+
+const STRAIGHT: [number, number][] = [
+  [0, 0],
+  [1, 1]
+];
+
+/** Points closer to the straight way than this part of the brush change nothing that can be seen. */
+const UNSEEN = 0.012;
+
+/** A stroke's points without those that can't be seen (Douglas & Peucker 1973), on tenths of pixels. */
+export function thinned({ points, size }: Stroke): Stroke['points'] {
+  const given = points.map(([x, y, p]) => ({ x, y, p }));
+  const kept = simplify(given, Math.max(0.3, size * UNSEEN), true) as typeof given;
+  const round = (v: number, to: number): number => Math.round(v * to) / to;
+  return kept.map(({ x, y, p }) => [round(x, 10), round(y, 10), round(p, 100)]);
+}

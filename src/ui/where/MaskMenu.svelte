@@ -1,0 +1,190 @@
+<script lang="ts">
+  import { OverflowMenu, OverflowMenuItem, TextInput } from 'carbon-components-svelte';
+  import { maskSchema } from '$core/document';
+  import { fileFormats, type FileFormat } from '$core/files';
+  import type { BenchState } from '../bench/bench.svelte';
+  import { maskStep } from '../bench/mask-bench.svelte';
+  import { newId } from '../bench/names';
+  import { maskRemoval } from '../bench/removal';
+  import type { Session } from '../bench/session.svelte';
+  import { exportFrame } from '../services';
+  import { saveFile } from '../shell/save-file';
+
+  let { session, bench }: { session: Session; bench: BenchState } = $props();
+
+  const masks = $derived(bench.masks);
+  const named = $derived(session.document.masks);
+  let naming = $state<string | null>(null);
+  let busy = $state('');
+  let problem = $state('');
+  let picker: HTMLInputElement;
+  const inPlace = $derived(masks.place.kind === 'named' ? masks.place.id : null);
+
+  /** Keeps the mask under a name; the place it was in then uses the named one. */
+  function keep(): void {
+    const name = (naming ?? '').trim().slice(0, 200);
+    naming = null;
+    const { mask } = masks;
+    if (!name || !mask) return;
+    const id = newId('m');
+    if (inPlace) {
+      session.change('Rename a mask', (draft) => {
+        const found = draft.masks.find((m) => m.id === inPlace);
+        if (found) found.name = name;
+      });
+      return;
+    }
+    const copy = JSON.parse(JSON.stringify(mask)) as typeof mask;
+    session.change('Name a mask', (draft) => void draft.masks.push({ id, name, mask: copy }));
+    const own = maskSchema.parse({ terms: [{ source: { kind: 'mask', id } }] });
+    masks.change('Use the named mask', (m) => Object.assign(m, own));
+    masks.termAt = 0;
+  }
+
+  async function bytesOf(format: FileFormat): Promise<Uint8Array> {
+    const before = session.active.slice(0, session.before);
+    const { hash, frame, steps, pins } = session.source([...before, maskStep(masks.mask!)]);
+    const settings = { format: format.id, depth: 'u16' as const, grey: true };
+    return exportFrame(hash, frame, { steps, pins }, settings, () => undefined, new AbortController().signal);
+  }
+  const fileName = (): string => `${session.picture.name}, mask`.replace(/[\\/:*?"<>|]/g, '_');
+
+  async function working(doing: string, work: () => Promise<void>): Promise<void> {
+    busy = doing;
+    problem = '';
+    try {
+      await work();
+    } catch (error) {
+      problem = `${(error as Error).message} The mask is as it was.`;
+    } finally {
+      busy = '';
+    }
+  }
+
+  const save = (id: FileFormat['id']): Promise<void> =>
+    working('Writing the mask …', async () => {
+      const format = fileFormats.find((f) => f.id === id)!;
+      saveFile(`${fileName()}.${format.extensions[0]}`, await bytesOf(format), format.mime);
+    });
+
+  const asPicture = (): Promise<void> =>
+    working('Making a picture of the mask …', async () => {
+      const png = fileFormats.find((f) => f.id === 'png')!;
+      const bytes = new Uint8Array(await bytesOf(png));
+      await session.addFrames([{ name: `${fileName()}.png`, bytes }]);
+      session.notice = 'The mask is a picture of its own now, the last one above.';
+    });
+
+  function load(): Promise<void> {
+    const file = picker.files?.[0];
+    if (!file) return Promise.resolve();
+    return working(`Opening ${file.name} …`, async () => {
+      const bytes = new Uint8Array(await file.arrayBuffer());
+      const [picture] = await session.addFrames([{ name: file.name, bytes }]);
+      const opened = await session.openPicture(picture);
+      const { width, height } = session.opened.frame;
+      if (opened && (opened.frame.width !== width || opened.frame.height !== height)) {
+        session.undo();
+        throw new Error(
+          `“${file.name}” is ${opened.frame.width} × ${opened.frame.height} pixels and this picture ${width} × ${height}: a mask must be of the picture’s size.`
+        );
+      }
+      masks.add({ kind: 'channel', channel: 'rgb.r', of: { picture } });
+      picker.value = '';
+    });
+  }
+</script>
+
+<OverflowMenu size="sm" flipped aria-label="What to do with this mask">
+  <OverflowMenuItem
+    text={inPlace ? 'Rename the mask' : 'Keep under a name'}
+    disabled={!masks.mask}
+    on:click={() => (naming = named.find((m) => m.id === inPlace)?.name ?? `mask ${named.length + 1}`)}
+  />
+  {#each named as m (m.id)}
+    {#if m.id !== inPlace}
+      <OverflowMenuItem
+        text={`Work on “${m.name}”`}
+        on:click={() => {
+          masks.place = { kind: 'named', id: m.id };
+          masks.termAt = 0;
+        }}
+      />
+    {/if}
+  {/each}
+  <OverflowMenuItem hasDivider text="Save as PNG" disabled={!masks.mask} on:click={() => void save('png')} />
+  <OverflowMenuItem text="Save as TIFF" disabled={!masks.mask} on:click={() => void save('tiff')} />
+  <OverflowMenuItem text="Load from a file" on:click={() => picker.click()} />
+  <OverflowMenuItem text="Make a picture of it" disabled={!masks.mask} on:click={() => void asPicture()} />
+  {#if inPlace}
+    <OverflowMenuItem
+      hasDivider
+      danger
+      text="Remove the named mask"
+      on:click={() => {
+        bench.removal = maskRemoval(session, inPlace);
+        if (!bench.removal) masks.place = { kind: 'step' };
+      }}
+    />
+  {:else}
+    <OverflowMenuItem
+      hasDivider
+      danger
+      text="Act everywhere"
+      disabled={!masks.mask}
+      on:click={() => masks.clear()}
+    />
+  {/if}
+</OverflowMenu>
+<input
+  bind:this={picker}
+  type="file"
+  accept=".png,.tif,.tiff,.jpg,.jpeg"
+  aria-label="File of a mask"
+  hidden
+  onchange={() => void load()}
+/>
+{#if naming !== null || busy || problem}
+  <div class="below">
+    {#if naming !== null}
+      <form
+        onsubmit={(event) => {
+          event.preventDefault();
+          keep();
+        }}
+      >
+        <TextInput size="sm" labelText="Name of the mask" bind:value={naming} />
+        <button class="tool raised" type="submit">Keep</button>
+        <button class="tool" type="button" onclick={() => (naming = null)}>Cancel</button>
+      </form>
+    {/if}
+    {#if busy}<p class="quiet" role="status">{busy}</p>{/if}
+    {#if problem}<p class="warn" role="alert">{problem}</p>{/if}
+  </div>
+{/if}
+
+<style>
+  .below {
+    position: absolute;
+    z-index: 5;
+    top: 34px;
+    right: 0;
+    left: 0;
+    background: #202020;
+  }
+  form {
+    display: grid;
+    grid-template-columns: 1fr auto auto;
+    gap: 6px;
+    align-items: end;
+    padding: 8px 12px;
+  }
+  p {
+    margin: 0;
+    padding: 6px 12px;
+    font-size: 12px;
+  }
+  .warn {
+    color: var(--k-warn);
+  }
+</style>
