@@ -1,3 +1,4 @@
+import { stepKey } from '../core/document';
 import { fileFormats } from '../core/files';
 import { finishedChannels } from '../core/files/image';
 import { openFrame } from '../core/files/open-frame';
@@ -5,7 +6,7 @@ import { separations } from '../core/measure/separation';
 import { fillChannels } from '../core/colour';
 import { meanAround, samplesUnder } from '../core/path/analysis';
 import { measurePicture, type Measured } from '../core/path/measure';
-import { Planner, planSize, type Plan } from '../core/path/plan';
+import { Planner, planSize, readsPins, type Plan } from '../core/path/plan';
 import { quantize } from '../core/path/quantize';
 import { measureShift } from '../core/path/shift';
 import { screenPixels } from '../core/path/view';
@@ -69,7 +70,7 @@ export class Workshop {
     }),
     measure: ({ channels, after, ...source }) => ({
       measured: after.map((count) =>
-        this.measured({ ...source, steps: source.steps.slice(0, count) }, channels)
+        this.measured({ ...source, steps: source.steps.slice(0, count) }, channels, Math.min(...after))
       )
     }),
     clipped: ({ rect, channels, ...source }) =>
@@ -138,11 +139,16 @@ export class Workshop {
   }
 
   /** What a step that is being edited takes in stays the same: it is measured once. */
-  private measured(source: PictureSource, channels: readonly string[]): Measured {
-    const key = JSON.stringify([source, channels]);
+  private measured(source: PictureSource, channels: readonly string[], hold: number): Measured {
+    const pins = readsPins(source.steps) ? source.pins : null;
+    const key = JSON.stringify([source.frame, source.steps.map(stepKey), pins, channels]);
     const known = this.kept.get(key);
     if (known) return known;
-    const measured = measurePicture(this.plan(source), channels);
+    const measured = measurePicture(
+      this.plan(source),
+      channels,
+      (level) => (rect, use) => this.evaluated(source, level, rect, hold, use)
+    );
     this.kept.set(key, measured);
     for (const oldest of this.kept.keys()) {
       if (this.kept.size <= MOST_MEASURED) break;

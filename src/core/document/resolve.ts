@@ -5,7 +5,10 @@ import { referenceKey, type Mask, type Reference, type Stroke } from './mask';
 import { stepsThrough, usedByMask, usedByStep, type Used } from './references';
 import { stepKey, type Beside, type SourcePicture, type SourceStep, type Step } from './step';
 
-/** A stroke with its points in shared memory: x, y, pressure, one after another. */
+/** Fewer numbers than this are copied to a worker faster than they are shared. */
+const SHARED_FROM = 4096;
+
+/** A stroke with its points one after another: x, y, pressure; in shared memory where they are many. */
 type PackedStroke = Omit<Stroke, 'points'> & { readonly points: Float32Array; readonly number: number };
 
 const packed = new WeakMap<Stroke, PackedStroke>();
@@ -15,7 +18,9 @@ let strokes = 0;
 function pack(stroke: Stroke): PackedStroke {
   let known = packed.get(stroke);
   if (!known) {
-    const points = sharedSamples('f32', 3 * stroke.points.length) as Float32Array;
+    const length = 3 * stroke.points.length;
+    const shared = length > SHARED_FROM;
+    const points = shared ? (sharedSamples('f32', length) as Float32Array) : new Float32Array(length);
     stroke.points.forEach((point, i) => points.set(point, 3 * i));
     packed.set(stroke, (known = { ...stroke, points, number: ++strokes }));
   }

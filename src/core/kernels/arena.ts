@@ -123,6 +123,27 @@ interface Exports {
   fadePlane(base: number, blended: number, amount: number, n: number): void;
   addPlane(to: number, from: number, n: number, weight: number): void;
   timesPlane(to: number, by: number, n: number): void;
+  scalePlane(plane: number, n: number, scale: number, shift: number): void;
+  layPlane(to: number, stroke: number, n: number, flow: number, erase: number): void;
+  dilatePlane(
+    from: number,
+    to: number,
+    width: number,
+    height: number,
+    radius: number,
+    wide: number,
+    row: number
+  ): void;
+  rampPlane(
+    to: number,
+    x: number,
+    y: number,
+    width: number,
+    height: number,
+    scale: number,
+    map: number,
+    round: number
+  ): void;
   strokePiece(
     plane: number,
     width: number,

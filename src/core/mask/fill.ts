@@ -3,7 +3,7 @@ import { closeArena, openArena, takePlane } from '../kernels/arena';
 import { gaussianBlur } from '../spatial/gaussian';
 import type { MaskGround } from './ground';
 import { growMask } from './grow';
-import { clampPlane, joinTerm } from './planes';
+import { clampPlane, joinTerm, scaleBy } from './planes';
 import type { PreparedMask } from './prepare';
 
 /**
@@ -25,5 +25,5 @@ export function fillMask(mask: PreparedMask, ground: MaskGround, out: Float32Arr
   if (mask.grow !== 0) growMask(out, ground, mask.grow * scale);
   if (mask.blur > 0) gaussianBlur(out, out, ground, mask.blur * scale);
   closeArena(mark);
-  if (mask.invert) for (let i = 0; i < n; i++) out[i] = 1 - out[i];
+  if (mask.invert) scaleBy(out, -1, 1, n);
 }

@@ -1,5 +1,6 @@
 import type { Field } from '../spatial/field';
-import { takePlane } from '../kernels/arena';
+import { inArena, simd, takePlane } from '../kernels/arena';
+import { addTo, scaleBy } from './planes';
 
 /** How many samples around one its grown value depends on. */
 export const growReach = (radius: number): number => Math.ceil(Math.abs(radius));
@@ -12,7 +13,7 @@ export function growMask(mask: Float32Array, { width, height }: Field, radius: n
   const n = width * height;
   const r = Math.abs(radius);
   if (r < 1e-3) return;
-  if (radius < 0) for (let i = 0; i < n; i++) mask[i] = 1 - mask[i];
+  if (radius < 0) scaleBy(mask, -1, 1, n);
   const source = takePlane(n);
   source.set(mask.subarray(0, n));
   const whole = Math.floor(r);
@@ -21,9 +22,10 @@ export function growMask(mask: Float32Array, { width, height }: Field, radius: n
   if (part > 1e-3) {
     const wider = takePlane(n);
     dilate(source, wider, width, height, whole + 1);
-    for (let i = 0; i < n; i++) mask[i] += part * (wider[i] - mask[i]);
+    scaleBy(mask, 1 - part, 0, n);
+    addTo(mask, wider, part, n);
   }
-  if (radius < 0) for (let i = 0; i < n; i++) mask[i] = 1 - mask[i];
+  if (radius < 0) scaleBy(mask, -1, 1, n);
 }
 
 /** The largest value within a disc of whole radius: row by row, each row's maxima over the disc's width there. */
@@ -36,6 +38,12 @@ function dilate(
 ): void {
   const n = width * height;
   const wide = takePlane(n);
+  const row = takePlane(width + 2 * radius + 8);
+  if (inArena([source, out, wide, row])) {
+    const [from, to, room, line] = [source, out, wide, row].map((p) => p.byteOffset);
+    simd.dilatePlane(from, to, width, height, radius, room, line);
+    return;
+  }
   out.set(source.subarray(0, n));
   let last = -1;
   for (let dy = radius; dy >= 0; dy--) {

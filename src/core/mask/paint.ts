@@ -2,6 +2,7 @@ import { closeArena, inArena, matrixAt, openArena, simd, takePlane } from '../ke
 import { fromFrame, type Geometry } from '../raster/geometry';
 import type { Rect } from '../raster/raster';
 import type { Stroke } from '../document/mask';
+import { lay } from './planes';
 
 /** A stroke ready to be drawn: its points in full-size pixels of the picture, x, y, pressure one after another. */
 export interface PreparedStroke extends Omit<Stroke, 'points'> {
@@ -113,9 +114,7 @@ function layStroke(stroke: PreparedStroke, rect: Rect, scale: number, out: Float
   const mark = openArena(0);
   const own = takePlane(n).fill(0, 0, n);
   drawStroke(stroke, rect, scale, own);
-  const { flow, erase } = stroke;
-  if (erase) for (let i = 0; i < n; i++) out[i] *= 1 - flow * own[i];
-  else for (let i = 0; i < n; i++) out[i] += flow * own[i] * (1 - out[i]);
+  lay(out, own, stroke.flow, stroke.erase, n);
   closeArena(mark);
 }
 

@@ -3,7 +3,11 @@ import { closeArena, inArena, openArena, takePlane } from '../kernels/arena';
 import type { Combine } from '../document/mask';
 import { randomStream } from '../random';
 import { largestDifference } from '../testing';
-import { addTo, clampPlane, distanceFrom, fade, joinTerm, multiplyBy } from './planes';
+import { lyingPlain } from '../raster/geometry';
+import { wholeField } from '../spatial/field';
+import { growMask } from './grow';
+import { addTo, clampPlane, distanceFrom, fade, joinTerm, lay, multiplyBy, scaleBy } from './planes';
+import { sourceKind } from './sources';
 
 const N = 1003;
 const random = randomStream(61);
@@ -59,5 +63,29 @@ describe('the kernels of masks give what the plain ones do', () => {
     expect(apart(five, ([base, blended, amount]) => fade(base, blended, amount, N))).toBeLessThan(5e-7);
     expect(apart(five, ([out, plane]) => addTo(out, plane, -1.7, N))).toBeLessThan(5e-7);
     expect(apart(five, ([out, plane]) => multiplyBy(out, plane, N))).toBe(0);
+  });
+
+  it('scaling and laying strokes', () => {
+    const two = [plain(0, 1), plain(0, 1)];
+    expect(apart(two, ([p]) => scaleBy(p, -0.6, 0.2, N))).toBeLessThan(2e-7);
+    for (const erase of [false, true])
+      expect(apart(two, ([out, stroke]) => lay(out, stroke, 0.7, erase, N))).toBeLessThan(2e-7);
+  });
+
+  it.each([1, 2.5, 7, 19, -3.2])('growing by %d', (radius) => {
+    const field = wholeField({ x: 0, y: 0, width: 59, height: 17 });
+    expect(apart([plain(0, 1)], ([p]) => growMask(p, field, radius))).toBeLessThan(2e-7);
+  });
+
+  it.each(['straight', 'round'] as const)('a %s ramp, turned and in perspective', (shape) => {
+    const geometry = {
+      ...lyingPlain({ width: 400, height: 300 }),
+      toFrame: [0.9, -0.2, 30, 0.1, 1.1, -5, 0.0004, 0.0002, 1] as const
+    };
+    const kind = sourceKind('ramp');
+    const given = { kind: 'ramp', shape, from: [40, 60], to: [180, 20] } as never;
+    const prepared = kind.prepare(given, { geometry, picture: () => 0, mask: () => null as never } as never);
+    const ground = { x: 12, y: 7, width: 59, height: 17, scale: 0.5 } as never;
+    expect(apart([plain()], ([p]) => kind.fill(prepared, ground, p))).toBe(0);
   });
 });

@@ -82,3 +82,16 @@ export function fade(base: Float32Array, blended: Float32Array, amount: Float32A
     simd.fadePlane(base.byteOffset, blended.byteOffset, amount.byteOffset, n);
   } else for (let i = 0; i < n; i++) base[i] += amount[i] * (blended[i] - base[i]);
 }
+
+/** plane·scale + shift. */
+export function scaleBy(plane: Float32Array, scale: number, shift: number, n: number): void {
+  if (inArena([plane])) simd.scalePlane(plane.byteOffset, n, scale, shift);
+  else for (let i = 0; i < n; i++) plane[i] = plane[i] * scale + shift;
+}
+
+/** Lays a stroke of some flow on what is there, or takes away by it. */
+export function lay(out: Float32Array, stroke: Float32Array, flow: number, erase: boolean, n: number): void {
+  if (inArena([out, stroke])) simd.layPlane(out.byteOffset, stroke.byteOffset, n, flow, Number(erase));
+  else if (erase) for (let i = 0; i < n; i++) out[i] *= 1 - flow * stroke[i];
+  else for (let i = 0; i < n; i++) out[i] += flow * stroke[i] * (1 - out[i]);
+}

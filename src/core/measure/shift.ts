@@ -8,20 +8,18 @@ export interface Shift {
   readonly certainty: number;
 }
 
-/** A grey square, `side` a power of two, row by row. */
+/** A square of complex numbers, `side` a power of two, row by row, real and imaginary part one after the other. */
 interface Square {
   readonly side: number;
   readonly values: Float32Array;
 }
 
-/** Fourier transform of a real square, in place of its rows and then its columns; complex, interleaved. */
+/** Fourier transform of a square, in place of its rows and then its columns; complex, interleaved. */
 function transform({ side, values }: Square): Float64Array {
   const fft = new FFT(side);
   const out = new Float64Array(2 * side * side);
   const row = fft.createComplexArray() as number[];
   const result = fft.createComplexArray() as number[];
-  let mean = 0;
-  for (const v of values) mean += v / values.length;
   // A soft window: the square's edges are no edges of the picture.
   const window = Float64Array.from(
     { length: side },
@@ -29,8 +27,9 @@ function transform({ side, values }: Square): Float64Array {
   );
   for (let y = 0; y < side; y++) {
     for (let x = 0; x < side; x++) {
-      row[2 * x] = (values[y * side + x] - mean) * window[x] * window[y];
-      row[2 * x + 1] = 0;
+      const w = window[x] * window[y];
+      row[2 * x] = values[2 * (y * side + x)] * w;
+      row[2 * x + 1] = values[2 * (y * side + x) + 1] * w;
     }
     fft.transform(result, row);
     out.set(result, 2 * side * y);
@@ -59,7 +58,7 @@ function columns(data: Float64Array, side: number, work: (input: number[], outpu
  * How far one picture has moved against another, by phase correlation (Kuglin & Hines 1975) of pairs of squares cut at the
  * same places, their spectra's phases added; the peak to a part of a sample by the centre of gravity about it. Does not
  * depend on how bright either picture is.
- * @param pairs squares of one size; of exposures, the gradients rather than the tones
+ * @param pairs squares of one size; of exposures, their edges rather than their tones
  */
 export function phaseCorrelation(pairs: readonly (readonly [Square, Square])[]): Shift {
   const side = pairs[0][0].side;
@@ -126,14 +125,18 @@ function peakOf(field: Float64Array, side: number): Shift {
   };
 }
 
-/** Size of the gradient of a grey plane's logarithm: edges, however bright; 0 along the border. */
+/**
+ * The gradient of a grey plane's logarithm as complex numbers (Argyriou & Vlachos 2003): edges, however bright, each way
+ * on its own; 0 along the border.
+ */
 export function edges(plane: Float32Array, side: number): Square {
-  const values = new Float32Array(side * side);
+  const values = new Float32Array(2 * side * side);
   const tone = (i: number): number => Math.log(0.01 + Math.max(0, plane[i]));
   for (let y = 1; y < side - 1; y++) {
     for (let x = 1; x < side - 1; x++) {
       const i = y * side + x;
-      values[i] = Math.hypot(tone(i + 1) - tone(i - 1), tone(i + side) - tone(i - side));
+      values[2 * i] = tone(i + 1) - tone(i - 1);
+      values[2 * i + 1] = tone(i + side) - tone(i - side);
     }
   }
   return { side, values };

@@ -5,7 +5,7 @@ import { channelOf, fillChannel } from '../colour';
 import { channelId, maskSchema, referenceSchema } from '../document/mask';
 import { trapezoidSchema } from '../document/tones';
 import { takePlane } from '../kernels/arena';
-import { fade } from '../mask/planes';
+import { fade, multiplyBy, scaleBy } from '../mask/planes';
 import { said, unit } from './fields';
 import { defineOp } from './op';
 
@@ -86,7 +86,7 @@ export const channel = defineOp<ChannelParams, readonly PreparedEntry[]>({
     fillChannel('lum', planes, grey, n);
     for (const { channel: id, ink, mode, opacity, under, over, picture, mask } of entries) {
       fillChannel(id, picture < 0 ? planes : taken[picture], value, n);
-      if (ink) for (let i = 0; i < n; i++) value[i] = 1 - value[i];
+      if (ink) scaleBy(value, -1, 1, n);
       const whole = opacity === 1 && mask < 0 && isAllTones(under) && isAllTones(over);
       if (whole) {
         blendGrey(mode, grey, value, n);
@@ -94,7 +94,7 @@ export const channel = defineOp<ChannelParams, readonly PreparedEntry[]>({
         continue;
       }
       amount.fill(opacity, 0, n);
-      if (mask >= 0) for (let i = 0; i < n; i++) amount[i] *= taken[mask][0][i];
+      if (mask >= 0) multiplyBy(amount, taken[mask][0], n);
       if (!isAllTones(under)) limit(amount, grey, under, n);
       if (!isAllTones(over)) limit(amount, value, over, n);
       blendGrey(mode, grey, value, n);

@@ -158,8 +158,10 @@ export const levels = defineOp<LevelsParams, LevelsCoefficients>({
     if (auto) return `Each channel from its darkest ${said(auto.clip, 2)} % to its brightest`;
     const count = Object.keys(channels).length;
     if (count === 0) return 'Black and white as they are';
-    if ('all' in channels && count === 1) return 'Black and white set for all';
-    return `Black and white set on ${count} ${count > 1 ? 'channels' : 'channel'}`;
+    const middles = Object.values(channels).every((of) => of.mid !== 1 && isPlain({ ...of, mid: 1 }));
+    const what = middles ? 'Middle moved' : 'Black and white set';
+    if ('all' in channels && count === 1) return `${what} for all`;
+    return `${what} on ${count} ${count > 1 ? 'channels' : 'channel'}`;
   },
   whole: ({ auto }) => auto !== null,
   prepare: (params, given) =>

@@ -18,6 +18,8 @@ describe('what a step says of itself', () => {
     ['balance', { method: 'pins' }, 'The neutral pins are neutral'],
     ['levels', {}, 'Black and white as they are'],
     ['levels', { channels: { all: {} } }, 'Black and white set for all'],
+    ['levels', { channels: { all: { mid: 1.5 } } }, 'Middle moved for all'],
+    ['levels', { channels: { r: { mid: 1.5, black: 0.1 } } }, 'Black and white set on 1 channel'],
     ['levels', { channels: { r: {}, g: {} } }, 'Black and white set on 2 channels'],
     ['levels', { auto: { clip: 0.25 } }, 'Each channel from its darkest 0.25 % to its brightest'],
     ['curves', {}, 'Curves as straight lines'],

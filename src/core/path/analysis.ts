@@ -1,6 +1,6 @@
 import type { Planes } from '../colour';
 import { fromFrame, type Point } from '../raster/geometry';
-import type { Rect } from '../raster/raster';
+import type { Raster, Rect } from '../raster/raster';
 import { withEvaluated } from './evaluate';
 import { planSize, type Plan } from './plan';
 
@@ -18,16 +18,20 @@ export function levelOfAtMost(plan: Pick<Plan, 'geometry' | 'frame'>, most: numb
   return last;
 }
 
+/** Evaluates a region, by whatever is kept from before. */
+export type Evaluated = (rect: Rect, use: (raster: Raster) => void) => void;
+
 /** Coded RGB of the whole picture at a level, band by band. */
 export function wholePlanes(
   plan: Plan,
-  level: number
+  level: number,
+  evaluated: Evaluated = (rect, use) => withEvaluated(plan, level, rect, null, use)
 ): { planes: Float32Array[]; width: number; height: number } {
   const { width, height } = planSize(plan, level);
   const planes = [0, 1, 2].map(() => new Float32Array(width * height));
   for (let y = 0; y < height; y += BAND) {
     const rect = { x: 0, y, width, height: Math.min(BAND, height - y) };
-    withEvaluated(plan, level, rect, null, (raster) => {
+    evaluated(rect, (raster) => {
       raster.planes.forEach((plane, c) => planes[c].set(plane.subarray(0, width * rect.height), y * width));
     });
   }

@@ -3,7 +3,7 @@ import { blendOver } from '../blend/modes';
 import { fillChannel, type Planes } from '../colour';
 import { closeArena, openArena, takePlane } from '../kernels/arena';
 import { MaskGround } from '../mask/ground';
-import { fade } from '../mask/planes';
+import { fade, scaleBy } from '../mask/planes';
 import type { Patch } from '../ops';
 import type { Raster, Rect } from '../raster/raster';
 import type { PreparedStep } from './plan';
@@ -166,7 +166,7 @@ function amounts(work: Work, candidate: Planes, step: PreparedStep, n: number): 
   const amount = takePlane(n);
   if (where) {
     work.ground!.mask(where, amount);
-    if (opacity !== 1) for (let i = 0; i < n; i++) amount[i] *= opacity;
+    if (opacity !== 1) scaleBy(amount, opacity, 0, n);
   } else amount.fill(opacity, 0, n);
   for (const [planes, shape] of [
     [work.planes, under],

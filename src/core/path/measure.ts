@@ -1,6 +1,6 @@
 import { fillChannels } from '../colour';
 import { histogram, type Histogram } from '../measure/histogram';
-import { levelOfAtMost, wholePlanes } from './analysis';
+import { levelOfAtMost, wholePlanes, type Evaluated } from './analysis';
 import type { Plan } from './plan';
 
 /** The most pixels of the raster that the instruments look at. */
@@ -18,8 +18,13 @@ export interface Measured {
 }
 
 /** Histograms of `channels` over their nominal 0…1, and the density over a and b, of the whole picture. */
-export function measurePicture(plan: Plan, channels: readonly string[]): Measured {
-  const { planes, width, height } = wholePlanes(plan, levelOfAtMost(plan, MEASURED_PIXELS));
+export function measurePicture(
+  plan: Plan,
+  channels: readonly string[],
+  evaluatedAt?: (level: number) => Evaluated
+): Measured {
+  const level = levelOfAtMost(plan, MEASURED_PIXELS);
+  const { planes, width, height } = wholePlanes(plan, level, evaluatedAt?.(level));
   const n = width * height;
   const values = channels.map(() => new Float32Array(n));
   fillChannels(channels, planes, values, n);

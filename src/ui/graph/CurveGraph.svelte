@@ -1,6 +1,7 @@
 <script lang="ts">
   import type { CurvePoint } from '$core/curve';
   import type { Histogram } from '$core/measure/histogram';
+  import { arrowStep } from '../arrows';
   import { addedPoint, curveLine, movedPoint } from './curve-points';
   import Tones from './Tones.svelte';
   import { placeOn } from './tones';
@@ -53,7 +54,7 @@
     at = Math.max(0, i - 1);
   }
 
-  function down(event: PointerEvent): void {
+  function press(event: PointerEvent): void {
     if (!svg || event.button !== 0) return;
     svg.setPointerCapture(event.pointerId);
     const { x, y } = placeOn(svg, event);
@@ -80,11 +81,9 @@
 
   function onkeydown(event: KeyboardEvent, i: number): void {
     const step = event.shiftKey ? 0.05 : 0.005;
-    const [dx, dy] = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, 1], ArrowDown: [0, -1] }[
-      event.key
-    ] ?? [0, 0];
+    const [dx, down] = arrowStep(event);
     if (event.key === 'Delete' || event.key === 'Backspace') remove(i);
-    else if (dx || dy) move(i, points[i][0] + dx * step, points[i][1] + dy * step);
+    else if (dx || down) move(i, points[i][0] + dx * step, points[i][1] - down * step);
     else return;
     event.preventDefault();
     event.stopPropagation();
@@ -96,7 +95,7 @@
   viewBox={`-7 -7 ${WIDTH + 14} ${height + 14}`}
   role="group"
   aria-label={label}
-  onpointerdown={down}
+  onpointerdown={press}
   onpointermove={drag}
   onpointerup={release}
   onpointercancel={release}

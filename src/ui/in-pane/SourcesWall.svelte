@@ -51,7 +51,7 @@
 
 <div class="sources">
   <p class="quiet">
-    {#if ranked}Ranked by how well each tells the pins apart. A click takes it, with the curve shown.
+    {#if ranked}Ranked by how well each tells the pins apart, in %. A click takes it, with the curve shown.
     {:else}Give pins the roles <i>want</i> and <i>avoid</i> to have these ranked. A click takes one as a term.{/if}
   </p>
   <ul aria-label="Sources for the mask">
@@ -78,12 +78,13 @@
               priority={6}
               delay={150}
             />
+            {#if offer.auc !== undefined}<span class="rank mono">{i + 1}</span>{/if}
           </span>
-          <span class="name">{ranked && offer.auc !== undefined ? `${i + 1}  ` : ''}{offer.name}</span>
+          <span class="name">{offer.name}</span>
           {#if offer.auc !== undefined}<span
               class="mono auc"
               title="Area under the ROC curve: 100 % tells them apart wholly"
-              >{told(100 * offer.auc, 1)} %</span
+              >{told(100 * offer.auc, offer.auc > 0.9995 ? 0 : 1)}</span
             >{/if}
         </button>
         {#if masks.term}
@@ -140,7 +141,17 @@
   .offer:hover {
     background: #2f2d28;
   }
+  .rank {
+    position: absolute;
+    top: 3px;
+    left: 3px;
+    padding: 0 5px;
+    background: rgb(20 20 20 / 82%);
+    color: var(--k-text-quiet);
+    font-size: 11px;
+  }
   .thumbnail {
+    position: relative;
     display: block;
     grid-column: 1 / -1;
     height: 84px;

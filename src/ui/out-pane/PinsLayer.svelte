@@ -1,5 +1,6 @@
 <script lang="ts">
   import { fromFrame, toFrame, type Geometry } from '$core/raster/geometry';
+  import { arrowStep } from '../arrows';
   import type { BenchState } from '../bench/bench.svelte';
   import { changePin, removePin, roleSigns } from '../bench/pins';
   import type { Session } from '../bench/session.svelte';
@@ -41,9 +42,7 @@
 
   function onkeydown(event: KeyboardEvent, id: string, x: number, y: number): void {
     const by = event.shiftKey ? 10 : 1;
-    const [dx, dy] = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] }[
-      event.key
-    ] ?? [0, 0];
+    const [dx, dy] = arrowStep(event);
     if (event.key === 'Delete' || event.key === 'Backspace') removePin(session, id);
     else if (dx || dy) moveTo(id, x + dx * by, y + dy * by);
     else return;

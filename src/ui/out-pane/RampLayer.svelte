@@ -1,6 +1,7 @@
 <script lang="ts">
   import type { MaskSource } from '$core/document';
   import { fromFrame, toFrame, type Geometry } from '$core/raster/geometry';
+  import { arrowStep } from '../arrows';
   import type { BenchState } from '../bench/bench.svelte';
   import type { Session } from '../bench/session.svelte';
   import { onPicture, onView, over } from '../viewer/overlay';
@@ -46,9 +47,7 @@
 
   function onkeydown(event: KeyboardEvent, end: End): void {
     const by = event.shiftKey ? 50 : 5;
-    const [dx, dy] = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] }[
-      event.key
-    ] ?? [0, 0];
+    const [dx, dy] = arrowStep(event);
     if (!dx && !dy) return;
     event.preventDefault();
     event.stopPropagation();

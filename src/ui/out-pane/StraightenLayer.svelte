@@ -3,6 +3,7 @@
   import { uncropped, type StraightenParams } from '$core/ops/straighten';
   import { pictureGeometry } from '$core/path/plan';
   import { innerRect, type Point } from '$core/raster/geometry';
+  import { arrowStep } from '../arrows';
   import type { BenchState } from '../bench/bench.svelte';
   import type { Session } from '../bench/session.svelte';
   import { onPicture, onView, over } from '../viewer/overlay';
@@ -131,9 +132,7 @@
 
   function nudgeCorner(event: KeyboardEvent, i: number): void {
     const by = event.shiftKey ? 10 : 1;
-    const [dx, dy] = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] }[
-      event.key
-    ] ?? [0, 0];
+    const [dx, dy] = arrowStep(event);
     if (!dx && !dy) return;
     event.preventDefault();
     event.stopPropagation();

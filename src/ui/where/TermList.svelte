@@ -2,6 +2,7 @@
   import Close from 'carbon-icons-svelte/lib/Close.svelte';
   import { maskSchema } from '$core/document';
   import { combinations } from '$core/mask/sources';
+  import { listStep } from '../arrows';
   import { maskStep } from '../bench/mask-bench.svelte';
   import type { BenchState } from '../bench/bench.svelte';
   import type { Session } from '../bench/session.svelte';
@@ -21,19 +22,16 @@
   }
 
   function move(event: KeyboardEvent, at: number): void {
-    const by = { ArrowUp: -1, ArrowDown: 1 }[event.key];
-    if (!by) return;
+    const step = listStep(event, at, terms.length);
+    if (!step) return;
     event.preventDefault();
     event.stopPropagation();
-    const to = at + by;
-    if (to < 0 || to >= terms.length) return;
-    if (event.altKey) {
+    const { order } = step;
+    if (order)
       masks.change('Move a term', (mask) => {
-        const [term] = mask.terms.splice(at, 1);
-        mask.terms.splice(to, 0, term);
+        mask.terms = order.map((i) => mask.terms[i]);
       });
-    }
-    masks.termAt = to;
+    masks.termAt = step.at;
   }
 </script>
 

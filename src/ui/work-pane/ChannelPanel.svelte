@@ -10,12 +10,13 @@
   import { channelOf, channels, wallModels } from '$core/colour';
   import type { Step } from '$core/document';
   import type { ChannelEntry, ChannelParams } from '$core/ops/channel';
+  import { listStep } from '../arrows';
   import { swatch } from '../channel-colour';
-  import PictureView from '../viewer/PictureView.svelte';
   import ReferenceSelect from '../where/ReferenceSelect.svelte';
   import { referenceTold } from '../where/terms';
   import Amount from './Amount.svelte';
   import type { PanelProps } from './panels';
+  import Strip from './Strip.svelte';
   import TonesPart from './TonesPart.svelte';
 
   let { session, bench, step }: PanelProps = $props();
@@ -24,8 +25,9 @@
   let at = $state(0);
   const chosen = $derived(Math.min(at, stack.length - 1));
   const entry = $derived<ChannelEntry | undefined>(stack[chosen]);
-  const before = $derived(session.active.slice(0, session.before));
-  const ten = wallModels.flatMap((m) => m.channels);
+  const ten = wallModels.flatMap((m) =>
+    m.channels.map(({ id, sign, name, ink }) => ({ id, sign, title: `Add ${name}${ink ? ' ink' : ''}` }))
+  );
   /** Offered first; the others follow. */
   const FIRST: readonly BlendMode[] = ['normal', 'luminosity', 'soft-light', 'overlay', 'darken', 'lighten'];
   const modes = [...FIRST, ...blendModes.filter((m) => !FIRST.includes(m))];
@@ -88,17 +90,12 @@
   }
 
   function onkeydown(event: KeyboardEvent, i: number): void {
-    const by = { ArrowUp: -1, ArrowDown: 1 }[event.key];
-    if (!by) return;
+    const next = listStep(event, i, stack.length);
+    if (!next) return;
     event.preventDefault();
     event.stopPropagation();
-    const to = i + by;
-    if (to < 0 || to >= stack.length) return;
-    if (event.altKey) {
-      const ids = stack.map((_, k) => k);
-      [ids[i], ids[to]] = [ids[to], ids[i]];
-      order(ids);
-    } else at = to;
+    if (next.order) order(next.order);
+    at = next.at;
   }
 
   $effect(() => () => (bench.solo = null));
@@ -112,28 +109,20 @@
 </script>
 
 <div class="panel">
-  <div class="starts" role="group" aria-label="Channels as light">
-    {#each ten as c (c.id)}
-      <button
-        class="start"
-        title={`Add ${c.name}: the light it would give alone`}
-        aria-label={`Add ${c.name}${c.ink ? ' ink' : ''}`}
-        onclick={() => add(c.id)}
-      >
-        <span class="thumbnail"
-          ><PictureView
-            shown={{ ...session.source([...before, alone(c.id)]), view: 'colour' }}
-            viewport={bench.viewport}
-            role="small"
-            label=""
-            priority={5}
-            delay={120}
-          /></span
-        >
-        <span class="title"><span class="dot" style:background={swatch(c.id)}></span>{c.sign}</span>
-      </button>
-    {/each}
-  </div>
+  <Strip
+    {session}
+    {bench}
+    label="Channels as light"
+    folded
+    items={ten}
+    hint={({ title }) => `${title}: the light it would give alone`}
+    step={({ id }) => alone(id)}
+    onchoose={({ id }) => add(id)}
+  >
+    {#snippet title({ id, sign })}<span class="sign"
+        ><span class="dot" style:background={swatch(id)}></span>{sign}</span
+      >{/snippet}
+  </Strip>
   {#if stack.length === 0}
     <p class="quiet">
       Choose a channel by looking: its greys become the picture’s light. Each further one is blended on those
@@ -245,8 +234,8 @@
     {#key chosen}
       <TonesPart
         sides={[
-          { key: 'under', title: 'Tones of the grey before it' },
-          { key: 'over', title: 'Tones of the channel' }
+          { key: 'under', title: 'Of the grey so far' },
+          { key: 'over', title: 'Of the channel' }
         ]}
         tones={{ under: entry.under, over: entry.over }}
         pair={bench.measurer.histograms.get('lum')}
@@ -259,33 +248,10 @@
 </div>
 
 <style>
-  .starts {
-    display: grid;
-    grid-template-columns: repeat(5, 1fr);
-    gap: 5px;
-    margin-bottom: 8px;
-  }
-  .start {
-    min-width: 0;
-    padding: 0;
-    border: 0;
-    background: none;
-    color: var(--k-text-quiet);
-    font: inherit;
-    font-size: 11px;
-    text-align: left;
-    cursor: pointer;
-  }
-  .thumbnail {
-    display: block;
-    height: 40px;
-    background: var(--k-stage);
-  }
-  .title {
+  .sign {
     display: flex;
     gap: 5px;
     align-items: center;
-    margin-top: 2px;
   }
   .dot {
     flex: none;

@@ -22,9 +22,10 @@
   const number = new Intl.NumberFormat('en');
   const samples = $derived(source.geometry.width * source.geometry.height);
   const part = (count: number): string =>
-    count === 0
-      ? '0'
-      : `${number.format(count)} (${((100 * count) / samples).toFixed(count / samples < 0.001 ? 3 : 1)} %)`;
+    // A share that is nothing when rounded is left out.
+    count / samples < 0.0005
+      ? number.format(count)
+      : `${number.format(count)} (${((100 * count) / samples).toFixed(1)} %)`;
 </script>
 
 <div class="clipped" aria-label="Clipped samples">

@@ -110,34 +110,22 @@
     {:else}More reach keeps it to the {params.side === 'bright' ? 'brightest' : 'darkest'} tones; several multiply.{/if}
   </p>
   <h3>Shift</h3>
-  <Amount
-    label="right, px"
-    name="Shift to the right"
-    unit=""
-    value={params.shift[0]}
-    neutral={0}
-    min={-20}
-    max={20}
-    least={-500}
-    most={500}
-    step={0.25}
-    oninput={(v) => set('Shift', (p) => (p.shift[0] = v), 'shift x')}
-    onend={() => session.endGesture()}
-  />
-  <Amount
-    label="down, px"
-    name="Shift down"
-    unit=""
-    value={params.shift[1]}
-    neutral={0}
-    min={-20}
-    max={20}
-    least={-500}
-    most={500}
-    step={0.25}
-    oninput={(v) => set('Shift', (p) => (p.shift[1] = v), 'shift y')}
-    onend={() => session.endGesture()}
-  />
+  {#each [['right, px', 'Shift to the right'], ['down, px', 'Shift down']] as [label, name], i (name)}
+    <Amount
+      {label}
+      {name}
+      unit=""
+      value={params.shift[i]}
+      neutral={0}
+      min={-20}
+      max={20}
+      least={-500}
+      most={500}
+      step={0.25}
+      oninput={(v) => set('Shift', (p) => (p.shift[i] = v), `shift ${i}`)}
+      onend={() => session.endGesture()}
+    />
+  {/each}
   {#if measuring}<InlineLoading description="Measuring the shift …" />
   {:else}
     <button class="tool raised wide" disabled={!params.from} onclick={() => void measure()}

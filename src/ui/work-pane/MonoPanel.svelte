@@ -8,10 +8,10 @@
   import { separate } from '$core/measure/propose';
   import { shortName, swatch } from '../channel-colour';
   import { told } from '../numbers';
-  import PictureView from '../viewer/PictureView.svelte';
   import Amount from './Amount.svelte';
   import ClippedCount from './ClippedCount.svelte';
   import type { PanelProps } from './panels';
+  import Strip from './Strip.svelte';
 
   let { session, bench, step }: PanelProps = $props();
 
@@ -24,12 +24,19 @@
   let problem = $state('');
 
   /** Single channels of the wall, then coloured glass before the lens. */
-  const starts: { title: string; weights: Readonly<Record<string, number>>; constant: number }[] = [
-    ...glasses.map((glass) => ({ ...glass, constant: 0 })),
+  interface Start {
+    readonly id: string;
+    readonly title: string;
+    readonly weights: Readonly<Record<string, number>>;
+    readonly constant: number;
+  }
+  const starts: readonly Start[] = [
+    ...glasses.map((glass) => ({ ...glass, id: glass.title, constant: 0 })),
     ...wallModels.flatMap((m) =>
       m.channels
         .filter((c) => !['lab.a', 'lab.b'].includes(c.id))
         .map((c) => ({
+          id: c.id,
           title: c.ink ? `${c.name} ink` : c.name,
           weights: { [c.id]: c.ink ? -1 : 1 },
           constant: c.ink ? 1 : 0
@@ -37,18 +44,17 @@
     )
   ];
 
-  const variant = (start: (typeof starts)[number]): Step => ({
+  const variant = (start: Start): Step => ({
     ...step,
     enabled: true,
     params: { ...params, weights: start.weights, constant: start.constant, normalize: false }
   });
-  const before = $derived(session.active.slice(0, session.before));
-  const matches = (start: (typeof starts)[number]): boolean =>
+  const matches = (start: Start): boolean =>
     params.constant === start.constant &&
     weights.length === Object.keys(start.weights).length &&
     weights.every(([id, w]) => start.weights[id] === w);
 
-  function choose(start: (typeof starts)[number]): void {
+  function choose(start: Start): void {
     session.changeStep(`Start from ${start.title.toLowerCase()}`, (draft) => {
       const p = draft.params as MonoParams;
       p.weights = { ...start.weights };
@@ -88,29 +94,17 @@
 </script>
 
 <div class="panel">
-  <div class="starts" role="group" aria-label="Starting points">
-    {#each starts as start (start.title)}
-      <button
-        class="start"
-        class:chosen={matches(start)}
-        aria-pressed={matches(start)}
-        title={start.title}
-        onclick={() => choose(start)}
-      >
-        <span class="thumbnail"
-          ><PictureView
-            shown={{ ...session.source([...before, variant(start)]), view: 'colour' }}
-            viewport={bench.viewport}
-            role="small"
-            label=""
-            priority={5}
-            delay={120}
-          /></span
-        >
-        <span class="title">{start.title}</span>
-      </button>
-    {/each}
-  </div>
+  <Strip
+    {session}
+    {bench}
+    label="Starting points"
+    items={starts}
+    chosen={matches}
+    step={variant}
+    onchoose={choose}
+  >
+    {#snippet title(start)}{start.title}{/snippet}
+  </Strip>
   <header>
     <h3>Grey gets</h3>
     <span
@@ -198,46 +192,6 @@
 </div>
 
 <style>
-  .starts {
-    display: grid;
-    grid-auto-columns: 84px;
-    grid-auto-flow: column;
-    gap: 5px;
-    overflow-x: auto;
-    margin: 0 -12px;
-    padding: 2px 12px 8px;
-    scrollbar-width: thin;
-    scrollbar-color: #555 transparent;
-  }
-  .start {
-    min-width: 0;
-    padding: 0;
-    border: 0;
-    background: none;
-    color: var(--k-text-quiet);
-    font: inherit;
-    font-size: 11px;
-    text-align: left;
-    cursor: pointer;
-  }
-  .thumbnail {
-    display: block;
-    height: 56px;
-    background: var(--k-stage);
-  }
-  .title {
-    display: block;
-    overflow: hidden;
-    margin-top: 2px;
-    text-overflow: ellipsis;
-    white-space: nowrap;
-  }
-  .chosen .thumbnail {
-    box-shadow: 0 0 0 2px var(--k-bone);
-  }
-  .chosen {
-    color: var(--k-bone);
-  }
   header {
     display: flex;
     align-items: center;

@@ -4,7 +4,9 @@
 
 import { cubeRoot, decode, encode } from './power';
 
-export { addPlane, clampPlane, distancePlane, fadePlane, joinPlane, strokePiece, timesPlane } from './masks';
+export {
+  addPlane, clampPlane, dilatePlane, distancePlane, fadePlane, joinPlane, layPlane, rampPlane, scalePlane, strokePiece, timesPlane
+} from './masks';
 export { bendPlane, levelsPlane, turnHues } from './tables';
 export { expandPlane, guided, reducePlane, shrinkRow } from './spatial';
 

@@ -92,3 +92,95 @@ export function strokePiece(plane: usize, width: i32, left: i32, right: i32, top
     }
   }
 }
+
+/** plane·scale + shift, in place. */
+export function scalePlane(plane: usize, n: i32, scale: f32, shift: f32): void {
+  const a = f32x4.splat(scale), b = f32x4.splat(shift);
+  for (let at: usize = 0, end: usize = <usize>n << 2; at < end; at += 16) v128.store(plane + at, f32x4.add(f32x4.mul(v128.load(plane + at), a), b));
+}
+
+/** Lays a stroke of some flow on what is there: to + flow·s·(1 − to), or to·(1 − flow·s) where it erases. */
+export function layPlane(to: usize, stroke: usize, n: i32, flow: f32, erase: i32): void {
+  const one = f32x4.splat(1), f = f32x4.splat(flow);
+  for (let at: usize = 0, end: usize = <usize>n << 2; at < end; at += 16) {
+    const m = v128.load(to + at), s = f32x4.mul(f, v128.load(stroke + at));
+    v128.store(to + at, erase ? f32x4.mul(m, f32x4.sub(one, s)) : f32x4.add(m, f32x4.mul(s, f32x4.sub(one, m))));
+  }
+}
+
+/**
+ * Largest value within `half` samples to either side, row by row: windows of one, two, four … samples, each of two of the
+ * last, and two of them laid over each other. `row` has room for width + 2·half + 8 samples.
+ */
+function rowMaxima(from: usize, to: usize, width: i32, height: i32, half: i32, row: usize): void {
+  const length = 2 * half + 1, padded = width + 2 * half;
+  for (let y = 0; y < height; y++) {
+    const source = from + (<usize>(y * width) << 2), target = to + (<usize>(y * width) << 2);
+    for (let x = 0; x < padded + 8; x++) store<f32>(row + (<usize>x << 2), -1);
+    memory.copy(row + (<usize>half << 2), source, <usize>width << 2);
+    let window = 1;
+    for (; 2 * window <= length; window *= 2) {
+      const ahead = <usize>window << 2;
+      for (let x = 0; x + window < padded; x += 4) {
+        const at = row + (<usize>x << 2);
+        v128.store(at, f32x4.max(v128.load(at), v128.load(at + ahead)));
+      }
+    }
+    const last = <usize>(length - window) << 2;
+    let x = 0;
+    for (; x + 4 <= width; x += 4) {
+      const at = row + (<usize>x << 2);
+      v128.store(target + (<usize>x << 2), f32x4.max(v128.load(at), v128.load(at + last)));
+    }
+    for (; x < width; x++) {
+      const at = row + (<usize>x << 2);
+      store<f32>(target + (<usize>x << 2), max<f32>(load<f32>(at), load<f32>(at + last)));
+    }
+  }
+}
+
+/** The largest value within a disc of whole radius. `wide` is a plane of room, `row` as in `rowMaxima` for the radius. */
+export function dilatePlane(from: usize, to: usize, width: i32, height: i32, radius: i32, wide: usize, row: usize): void {
+  memory.copy(to, from, <usize>(width * height) << 2);
+  let before = -1;
+  for (let dy = radius; dy >= 0; dy--) {
+    const half = <i32>Math.floor(Math.sqrt(<f64>(radius * radius - dy * dy)));
+    if (half !== before) rowMaxima(from, wide, width, height, half, row);
+    before = half;
+    for (let turn = dy === 0 ? 1 : 0; turn < 2; turn++) {
+      const shift = turn === 0 ? dy : -dy;
+      const first = max(0, -shift), end = min(height, height - shift);
+      let i = first * width;
+      const stop = end * width;
+      const ahead = <usize>(shift * width) << 2;
+      for (; i + 4 <= stop; i += 4) {
+        const at = <usize>i << 2;
+        v128.store(to + at, f32x4.max(v128.load(to + at), v128.load(wide + at + ahead)));
+      }
+      for (; i < stop; i++) {
+        const at = <usize>i << 2;
+        store<f32>(to + at, max<f32>(load<f32>(to + at), load<f32>(wide + at + ahead)));
+      }
+    }
+  }
+}
+
+/**
+ * A ramp at places x, y of a level of `scale`, through the projective map `m` (nine doubles) to the frame: 1 at (`fx`, `fy`),
+ * falling to 0 as far as (`dx`, `dy`) leads; straight, or round (1).
+ */
+export function rampPlane(to: usize, x: i32, y: i32, width: i32, height: i32, scale: f64, m: usize, round: i32): void {
+  const a = load<f64>(m), b = load<f64>(m, 8), c = load<f64>(m, 16), d = load<f64>(m, 24), e = load<f64>(m, 32);
+  const f = load<f64>(m, 40), g = load<f64>(m, 48), h = load<f64>(m, 56), i = load<f64>(m, 64);
+  const fx = load<f64>(m, 72), fy = load<f64>(m, 80), dx = load<f64>(m, 88), dy = load<f64>(m, 96), length2 = load<f64>(m, 104);
+  for (let v = 0; v < height; v++) {
+    const qy = (<f64>(y + v) + 0.5) / scale;
+    for (let u = 0; u < width; u++, to += 4) {
+      const qx = (<f64>(x + u) + 0.5) / scale;
+      const w = g * qx + h * qy + i;
+      const px = (a * qx + b * qy + c) / w - fx, py = (d * qx + e * qy + f) / w - fy;
+      const t = round ? Math.sqrt((px * px + py * py) / length2) : (px * dx + py * dy) / length2;
+      store<f32>(to, <f32>(1 - t));
+    }
+  }
+}
