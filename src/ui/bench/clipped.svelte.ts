@@ -1,16 +1,18 @@
 import { stepKey } from '$core/document';
 import { planSize } from '$core/path/plan';
+import type { Rect } from '$core/raster/raster';
 import type { Pool } from '$engine/pool';
 import type { Shown } from '../viewer/tiles';
 
 type Counts = readonly { readonly low: number; readonly high: number }[];
 
 /** After the last change; until then nothing of the pool's time is taken. */
-const PATIENCE = 250;
+const PATIENCE = 500;
 const PRIORITY = 7;
-const BAND = 256;
+/** Small enough that a tile for the screen never waits long behind one. */
+const PART = { width: 512, height: 256 } as const;
 
-/** Counts the clipped samples of a picture at full size, band by band, while nothing more urgent is to be done. */
+/** Counts the clipped samples of a picture at full size, part by part, while nothing more urgent is to be done. */
 export class Clipped {
   counts = $state.raw<Counts | null>(null);
   private running: AbortController | null = null;
@@ -39,13 +41,16 @@ export class Clipped {
     this.running = running;
     const { width, height } = planSize(source, 0);
     const { hash, steps, pins } = source;
-    const bands = Array.from({ length: Math.ceil(height / BAND) }, (_, i) => ({
-      ...{ x: 0, y: i * BAND, width },
-      height: Math.min(BAND, height - i * BAND)
-    }));
+    const parts: Rect[] = [];
+    for (let y = 0; y < height; y += PART.height)
+      for (let x = 0; x < width; x += PART.width)
+        parts.push({
+          ...{ x, y, width: Math.min(PART.width, width - x) },
+          height: Math.min(PART.height, height - y)
+        });
     try {
       const answers = await Promise.all(
-        bands.map((rect) =>
+        parts.map((rect) =>
           this.pool.run(
             'clipped',
             { frame: hash, steps, pins, rect, channels },

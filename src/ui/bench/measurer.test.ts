@@ -84,7 +84,7 @@ describe('clipped counts', () => {
     const clipped = new Clipped(pool);
     clipped.count(picture, ['rgb.r', 'rgb.g']);
     expect(asked).toHaveLength(0);
-    await vi.advanceTimersByTimeAsync(300);
+    await vi.advanceTimersByTimeAsync(600);
     expect(asked.map(({ ask }) => [ask.rect!.y, ask.rect!.height])).toEqual([
       [0, 256],
       [256, 256],
@@ -105,7 +105,7 @@ describe('clipped counts', () => {
     ]);
     // The same picture is not counted again.
     clipped.count({ ...picture }, ['rgb.r', 'rgb.g']);
-    await vi.advanceTimersByTimeAsync(300);
+    await vi.advanceTimersByTimeAsync(600);
     expect(asked).toHaveLength(3);
     vi.useRealTimers();
   });
@@ -115,12 +115,12 @@ describe('clipped counts', () => {
     const { pool, asked } = poolOf();
     const clipped = new Clipped(pool);
     clipped.count(picture, ['lum']);
-    await vi.advanceTimersByTimeAsync(300);
+    await vi.advanceTimersByTimeAsync(600);
     clipped.count({ ...picture, hash: 'other' }, ['lum']);
     expect(asked.every(({ signal }) => signal!.aborted)).toBe(true);
     expect(clipped.counts).toBeNull();
     clipped.stop();
-    await vi.advanceTimersByTimeAsync(300);
+    await vi.advanceTimersByTimeAsync(600);
     expect(asked).toHaveLength(3);
     vi.useRealTimers();
   });

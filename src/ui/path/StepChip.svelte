@@ -92,7 +92,7 @@
       title={`${subtitle}. Drag, or Alt with an arrow, to move it.`}
     >
       <span class="thumbnail"
-        ><PictureView {shown} {viewport} role="small" label="" priority={6} delay={150} /></span
+        ><PictureView {shown} {viewport} role="small" label="" priority={6} delay={250} /></span
       >
       <span class="words">
         <span class="title">{title}</span>
@@ -102,7 +102,7 @@
   {:else}
     <button class="choose" aria-pressed={selected} onclick={onselect} title={subtitle}>
       <span class="thumbnail"
-        ><PictureView {shown} {viewport} role="small" label="" priority={6} delay={150} /></span
+        ><PictureView {shown} {viewport} role="small" label="" priority={6} delay={250} /></span
       >
       <span class="words">
         <span class="title">{title}</span>
