@@ -52,7 +52,7 @@ test('the brush paints, erases, draws straight lines, changes its size, and a st
   const size = page.getByRole('textbox', { name: 'Size of the brush in pixels' });
   const before = Number(await size.inputValue());
   await page.getByRole('radio', { name: 'Erase' }).click();
-  await page.keyboard.press(']');
+  await page.keyboard.press('Shift+Period');
   expect(Number(await size.inputValue())).toBeGreaterThan(before);
   const two = await share();
   await dragOver(page, [

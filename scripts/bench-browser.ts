@@ -104,7 +104,7 @@ async function painted(page: Page): Promise<number[]> {
     .getByRole('group', { name: 'Parts of the step' })
     .getByRole('button', { name: /^Where/ })
     .click();
-  await page.keyboard.press('b');
+  await page.keyboard.press('s');
   const canvas = page.getByLabel('Paint on the picture');
   const box = (await canvas.boundingBox())!;
   await page.evaluate(() => {

@@ -60,6 +60,41 @@ describe('blend modes', () => {
     expect(error).toBeLessThan(1e-6);
   });
 
+  /** Section 9.2 of the standard written out again: Lum, ClipColor, SetLum, and SetSat by its minimum, middle, maximum. */
+  const clipColour = (c: number[]): number[] => {
+    const [l, n, x] = [luma(c), Math.min(...c), Math.max(...c)];
+    const raised = n < 0 ? c.map((v) => l + ((v - l) * l) / (l - n)) : c;
+    return x > 1 ? raised.map((v) => l + ((v - l) * (1 - l)) / (x - l)) : raised;
+  };
+  const setLuma = (c: number[], l: number): number[] => clipColour(c.map((v) => v + l - luma(c)));
+  const setSpread = (c: number[], s: number): number[] => {
+    const [min, mid, max] = [0, 1, 2].sort((i, k) => c[i] - c[k]);
+    const out = [0, 0, 0];
+    if (c[max] > c[min]) {
+      out[mid] = ((c[mid] - c[min]) * s) / (c[max] - c[min]);
+      out[max] = s;
+    }
+    return out;
+  };
+
+  it.each([
+    ['hue', (b: number[], s: number[]) => setLuma(setSpread(s, spread(b)), luma(b))],
+    ['saturation', (b: number[], s: number[]) => setLuma(setSpread(b, spread(s)), luma(b))],
+    ['color', (b: number[], s: number[]) => setLuma(s, luma(b))],
+    ['luminosity', (b: number[], s: number[]) => setLuma(b, luma(s))]
+  ] as const)('%s is the W3C formula on random pairs', (mode, formula) => {
+    const out = blended(mode);
+    let error = 0;
+    for (let i = 0; i < N; i++) {
+      const wanted = formula(
+        base.map((p) => p[i]),
+        source.map((p) => p[i])
+      );
+      wanted.forEach((v, c) => (error = Math.max(error, Math.abs(v - out[c][i]))));
+    }
+    expect(error).toBeLessThan(1e-6);
+  });
+
   it.each(['hue', 'saturation', 'color', 'luminosity'] as const)(
     '%s keeps what the standard says it keeps',
     (mode) => {

@@ -1,9 +1,10 @@
 <script lang="ts">
   import type { Stroke } from '$core/document';
-  import { toFrame, type Geometry } from '$core/raster/geometry';
+  import { fromFrame, toFrame, type Geometry } from '$core/raster/geometry';
   import type { BenchState } from '../bench/bench.svelte';
   import { onPicture, onView, over } from '../viewer/overlay';
   import type { Spot } from '../viewer/spot';
+  import { wheelFactor } from '../viewer/viewport.svelte';
 
   interface Props {
     bench: BenchState;
@@ -60,8 +61,6 @@
     context.lineCap = 'round';
     context.lineJoin = 'round';
     context.strokeStyle = brush.erase ? '#101010' : '#e3d9c3';
-    // Source-atop of nothing: the veil never adds to itself, as a stroke does not.
-    context.globalCompositeOperation = 'source-over';
     for (let i = Math.max(1, from); i < trail.length; i++) {
       context.lineWidth = Math.max(1, across * (0.5 + 0.5 * brush.hardness));
       context.beginPath();
@@ -89,9 +88,7 @@
   }
 
   function onScreen([x, y]: readonly [number, number, number]): { x: number; y: number } {
-    const place = { x, y };
-    // The veil is drawn where the picture lies plainly; turned ones are close enough for a first sight.
-    return onView(viewport.placement, viewport.view, place);
+    return onView(viewport.placement, viewport.view, fromFrame(geometry, { x, y }));
   }
 
   let asked = false;
@@ -136,7 +133,7 @@
       x: (event.clientX - box.left) * scale - viewport.view.width / 2,
       y: (event.clientY - box.top) * scale - viewport.view.height / 2
     };
-    viewport.zoomTo(viewport.placement.zoom * Math.exp(-event.deltaY * 0.0016), at);
+    viewport.zoomTo(viewport.placement.zoom * wheelFactor(event), at);
   }
 </script>
 

@@ -3,7 +3,7 @@
   import { toFrame } from '$core/raster/geometry';
   import type { Spot } from './spot';
   import { TileView, type Shown } from './tiles';
-  import { wholePlacement, type Viewport } from './viewport.svelte';
+  import { wheelFactor, wholePlacement, type Viewport } from './viewport.svelte';
 
   interface Props {
     shown: Shown;
@@ -117,8 +117,7 @@
   function onwheel(event: WheelEvent): void {
     event.preventDefault();
     if (alone) return;
-    const factor = Math.exp(-event.deltaY * (event.deltaMode === 1 ? 0.05 : 0.0016));
-    viewport.zoomTo(placement.zoom * factor, fromMiddle(event), placement);
+    viewport.zoomTo(placement.zoom * wheelFactor(event), fromMiddle(event), placement);
   }
 
   function onpointerdown(event: PointerEvent): void {

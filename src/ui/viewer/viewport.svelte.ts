@@ -16,6 +16,10 @@ const SMALLEST_ZOOM = 1 / 64;
 /** Steps of the zoom keys. */
 const STOPS = [1 / 16, 1 / 8, 1 / 4, 1 / 3, 1 / 2, 2 / 3, 1, 2, 3, 4, 6, 8, 12, 16, 24, 32];
 
+/** How much closer a turn of the wheel goes. */
+export const wheelFactor = ({ deltaY, deltaMode }: WheelEvent): number =>
+  Math.exp(-deltaY * (deltaMode === 1 ? 0.05 : 0.0016));
+
 export const fitZoom = (picture: Size, view: Size): number =>
   Math.min(view.width / picture.width, view.height / picture.height);
 

@@ -50,7 +50,7 @@
     oninput={(v) => (brush.flow = v / 100)}
   />
   <p class="quiet">
-    Shift draws a straight line from the last end. [ and ] change the size; Esc puts the brush away.
+    Shift draws a straight line from the last end. &lt; and &gt; change the size; Esc puts the brush away.
   </p>
 </div>
 

@@ -125,7 +125,7 @@
       <button
         class="tool raised"
         aria-pressed={masks.painting}
-        title="Paint on the picture (B)"
+        title="Paint on the picture (S)"
         onclick={paint}><PaintBrush size={16} /> Paint</button
       >
       <button
