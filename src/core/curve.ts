@@ -10,9 +10,13 @@ export interface Curve {
   /** The segment at which the search begins, by 64ths of the way between the first and last point. */
   readonly hints: Uint16Array;
   readonly hintScale: number;
+  /** The segments as the kernel for few of them reads them; null where they are too many for it. */
+  readonly few: Int32Array | null;
 }
 
 const HINTS = 64;
+/** Up to so many segments it is faster to look at each than to search. */
+const FEW = 16;
 
 /**
  * Tangents of the monotone cubic (Fritsch & Carlson 1980) through points of rising x: where the secants turn,
@@ -68,8 +72,20 @@ export function makeCurve(points: readonly CurvePoint[]): Curve {
     while (segment < n - 1 && starts[segment + 1] <= x) segment++;
     return segment;
   });
-  return { starts, cubics, hints, hintScale: HINTS / span };
+  return { starts, cubics, hints, hintScale: HINTS / span, few: fewSegments(starts, cubics) };
 }
+
+/** For each segment where it begins, then its own start and coefficients as the bits that change from one to the next. */
+function fewSegments(starts: Float64Array, cubics: Float64Array): Int32Array | null {
+  if (starts.length > FEW) return null;
+  const floats = Float32Array.from(
+    [...starts].flatMap((start, k) => [start, k === 0 ? 0 : start, ...cubics.subarray(4 * k, 4 * k + 4)])
+  );
+  const bits = new Int32Array(floats.buffer);
+  return bits.map((v, i) => (i < STRIDE || i % STRIDE === 0 ? v : v ^ bits[i - STRIDE]));
+}
+
+const STRIDE = 6;
 
 /** The curve's value at `x`. */
 export function readCurve({ starts, cubics, hints, hintScale }: Curve, x: number): number {
@@ -112,16 +128,23 @@ export function bend(curve: Curve, source: Float32Array, out: Float32Array, n: n
 
 /** The same by the kernel of the arena; false where the planes lie elsewhere or there is no room. */
 function bendFast(
-  { starts, cubics, hints, hintScale }: Curve,
+  { starts, cubics, hints, hintScale, few }: Curve,
   source: Float32Array,
   out: Float32Array,
   n: number
 ): boolean {
   if (!inArena([source, out])) return false;
   const mark = openArena(0);
+  const [from, to] = [source.byteOffset, out.byteOffset];
+  const segments = few && takeTable(few);
+  if (segments !== null) {
+    simd.bendFew(from, to, n, segments, starts.length);
+    closeArena(mark);
+    return true;
+  }
   const [s, c, h] = [takeTable(starts), takeTable(cubics), takeTable(hints)];
   const fits = s !== null && c !== null && h !== null;
-  if (fits) simd.bendPlane(source.byteOffset, out.byteOffset, n, s, c, h, starts.length - 1, hintScale);
+  if (fits) simd.bendPlane(from, to, n, s, c, h, starts.length - 1, hintScale);
   closeArena(mark);
   return fits;
 }

@@ -61,7 +61,7 @@ describe('the pool', () => {
       const rect = tileRect(column, row, WIDTH, HEIGHT);
       quantize(evaluate(prepared, 0, rect), tiled, WIDTH);
       const ask = { frame: 'f', steps, hold: 1, level: 0, rect, view: 'colour' as const };
-      const { pixels } = await pool.run('tile', ask);
+      const pixels = (await pool.run('tile', ask)).pixels as Uint8ClampedArray;
       for (let i = 0; i < rect.width * rect.height; i += 977) {
         const at = ((rect.y + Math.floor(i / rect.width)) * WIDTH + rect.x + (i % rect.width)) * 3;
         for (let c = 0; c < 3; c++)
@@ -74,7 +74,7 @@ describe('the pool', () => {
   it('shows inks as they lie on paper', async () => {
     const rect = { x: 0, y: 0, width: 4, height: 1 };
     const ask = { frame: 'f', steps: [], hold: 0, level: 0, rect, view: { channel: 'cmyk.k' } };
-    const { pixels } = await pool.run('tile', ask);
+    const pixels = (await pool.run('tile', ask)).pixels as Uint8ClampedArray;
     for (let i = 0; i < 4; i++) {
       const brightest = Math.max(...samples.slice(3 * i, 3 * i + 3)) / 65535;
       expect(pixels[4 * i]).toBe(Math.floor(brightest * 255 + 0.5));

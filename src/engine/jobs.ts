@@ -27,6 +27,9 @@ export interface PictureAfter extends PictureSource {
   readonly after: readonly number[];
 }
 
+/** A tile as it goes to the screen: RGBA, or what the host of the worker has made of it to be drawn at once. */
+export type Drawn = Uint8ClampedArray<ArrayBuffer> | ImageBitmap;
+
 /** Every kind of work a worker does: what it is asked and what it answers. */
 export interface Jobs {
   /** Decodes an image file. */
@@ -37,7 +40,7 @@ export interface Jobs {
    */
   tile: {
     ask: PictureSource & { hold: number; level: number; rect: Rect; view: View };
-    answer: { pixels: Uint8ClampedArray<ArrayBuffer>; width: number; height: number };
+    answer: { pixels: Drawn };
   };
   /**
    * The means of coded RGB over squares of `size` full-size pixels about places of the frame, after each of the step
@@ -95,6 +98,8 @@ export type Answer = Jobs[JobKind]['answer'];
 export type ToWorker =
   | { type: 'frame'; id: string; frame: Frame }
   | { type: 'forget'; id: string }
+  /** The part of the memory for kept rasters that is this worker's, and where it sees what was taken back. */
+  | { type: 'share'; part: number; dropped: Int32Array }
   | { type: 'job'; number: number; job: Job };
 export type FromWorker =
   | { type: 'answer'; number: number; answer: Answer }

@@ -18,6 +18,8 @@ export interface RunOptions {
   /** Takes the request back: it leaves the queue, or its answer is ignored. */
   readonly signal?: AbortSignal;
   readonly onProgress?: (part: number) => void;
+  /** Work of the same home goes to the same worker where it can: that one has kept what it needs for it. */
+  readonly home?: number;
 }
 
 interface Request extends RunOptions {
@@ -32,15 +34,22 @@ interface Request extends RunOptions {
 
 interface Member {
   port: Port;
-  request: Request | null;
+  /** What it works on, and what waits behind it. */
+  requests: Request[];
 }
+
+/** How many jobs that have a home a worker is given at once: while one answer is taken in, it goes on with the next. */
+const AT_ONCE = 2;
+
+/** How many of the requests that were taken back last are remembered. */
+const REMEMBERED = 1024;
 
 /** A request that brings down so many workers is given up. */
 const MOST_DEATHS = 3;
 
 /**
- * Workers that share frames and take jobs from one queue, one at a time each, so that a request that is taken
- * back costs at most the tile being computed. A worker that dies is replaced and its job asked again.
+ * Workers that share frames and take jobs from one queue, one by one, so that a request that is taken back costs at
+ * most the tile being computed. A worker that dies is replaced and its job asked again.
  */
 export class Pool {
   private readonly members: Member[];
@@ -48,17 +57,19 @@ export class Pool {
   private queue: Request[] = [];
   private readonly watched = new WeakMap<AbortSignal, Request[]>();
   private spare: Port | null = null;
+  /** Numbers of requests that were taken back, each at its number's remainder: workers look before they begin. */
+  private readonly dropped = new Int32Array(new SharedArrayBuffer(4 * REMEMBERED));
   private count = 0;
   private closed = false;
 
   /** @param keepsSpare has a worker standing by, so that a long job need not wait for one to start */
   constructor(
     private readonly spawn: () => Port,
-    size: number,
+    private readonly size: number,
     private readonly keepsSpare = false
   ) {
     this.standBy();
-    this.members = Array.from({ length: size }, () => this.enlist({ request: null } as Member));
+    this.members = Array.from({ length: size }, () => this.enlist({ requests: [] as Request[] } as Member));
   }
 
   register(id: string, frame: Frame): void {
@@ -150,18 +161,22 @@ export class Pool {
     this.watched.set(signal, requests);
     signal.addEventListener('abort', () => {
       this.queue = this.queue.filter((other) => !requests.includes(other));
-      for (const { reject } of requests) reject(signal.reason as Error);
+      for (const { number, reject } of requests) {
+        Atomics.store(this.dropped, number % REMEMBERED, number);
+        reject(signal.reason as Error);
+      }
     });
   }
 
   private enlist(member: Member): Member {
     member.port = this.spawn();
+    member.port.post({ type: 'share', part: 1 / this.size, dropped: this.dropped });
     for (const [id, frame] of this.frames) member.port.post({ type: 'frame', id, frame });
     member.port.onMessage((message) => {
-      if (!member.request || message.number !== member.request.number) return;
-      const { request } = member;
+      const request = member.requests.find(({ number }) => number === message.number);
+      if (!request) return;
       if (message.type !== 'progress') {
-        member.request = null;
+        member.requests = member.requests.filter((other) => other !== request);
         this.dispatch();
       }
       answer(request, message);
@@ -172,30 +187,50 @@ export class Pool {
 
   private replace(member: Member): void {
     if (this.closed) return;
-    const { request } = member;
-    member.request = null;
+    const { requests } = member;
+    member.requests = [];
     member.port.terminate();
     this.enlist(member);
-    if (request && !request.signal?.aborted) {
-      if (++request.deaths >= MOST_DEATHS)
-        request.reject(new Error('The work brought its worker down three times.'));
-      else this.queue.unshift(request);
-    }
+    if (requests.length > 0 && ++requests[0].deaths >= MOST_DEATHS)
+      requests.shift()!.reject(new Error('The work brought its worker down three times.'));
+    this.queue.unshift(...requests.filter(({ signal }) => !signal?.aborted));
     this.dispatch();
   }
 
   private dispatch(): void {
-    for (const member of this.members) {
-      if (member.request) continue;
-      // What waits for a frame that is still being opened lets others pass.
-      const next = this.queue.findIndex(({ needs }) => needs.every((id) => this.frames.has(id)));
-      if (next < 0) return;
-      const [request] = this.queue.splice(next, 1);
-      member.request = request;
-      member.port.post({ type: 'job', number: request.number, job: request.job });
+    for (const idle of [true, false]) {
+      this.members.forEach((member, index) => {
+        const { requests, port } = member;
+        const room = idle ? requests.length === 0 : requests.length < AT_ONCE && requests.every(hasHome);
+        const next = room ? this.nextFor(index, !idle) : -1;
+        if (next < 0) return;
+        const [request] = this.queue.splice(next, 1);
+        requests.push(request);
+        port.post({ type: 'job', number: request.number, job: request.job });
+      });
     }
   }
+
+  /**
+   * Where in the queue the next request for a worker stands: of the most urgent, one at home there, or one without a
+   * home, or one whose home is busy; `ahead` of time only one at home there.
+   */
+  private nextFor(index: number, ahead: boolean): number {
+    let found = -1;
+    for (const [at, { priority = 0, needs, home }] of this.queue.entries()) {
+      if (found >= 0 && priority > (this.queue[found].priority ?? 0)) break;
+      // What waits for a frame that is still being opened lets others pass.
+      if (!needs.every((id) => this.frames.has(id))) continue;
+      const owner = home === undefined ? index : home % this.members.length;
+      if (ahead && home === undefined) return -1;
+      if (owner === index) return at;
+      if (!ahead && found < 0 && this.members[owner].requests.length > 0) found = at;
+    }
+    return found;
+  }
 }
+
+const hasHome = ({ home }: Request): boolean => home !== undefined;
 
 /** The frames of other pictures that a job needs beside its own. */
 function framesOf({ ask }: Job): string[] {

@@ -1,5 +1,6 @@
 import { describe, expect, it, vi } from 'vitest';
 import type { Step } from '../core/document';
+import * as masking from '../core/mask/fill';
 import { opOf } from '../core/ops';
 import { Planner } from '../core/path/plan';
 import type { Rect } from '../core/raster/raster';
@@ -40,6 +41,28 @@ describe('stages', () => {
     });
     expect(runs).toBe(1);
     expect(runsOf('tint', () => evaluated(stages, [stepOf('tint', { hue: 5 }), a], rect(0, 0), 1))).toBe(1);
+  });
+
+  it('hold its mask as well, until that or what comes into it changes', () => {
+    const stages = new Stages();
+    const masked = (weight: number, invert: boolean): Step =>
+      stepOf(
+        'mix',
+        { rows: { r: { r: 1, g: weight } } },
+        {
+          where: { terms: [{ source: { kind: 'channel', channel: 'rgb.b' } }], grow: 2, blur: 1, invert }
+        }
+      );
+    const fill = vi.spyOn(masking, 'fillMask');
+    const at = rect(1, 1);
+    const seen = [0.1, 0.2, 0.1].map((w) => evaluated(stages, [stepOf('tint'), masked(w, false)], at, 1));
+    expect(fill).toHaveBeenCalledTimes(1);
+    expect(seen[0]).toBe(evaluated(new Stages(), [stepOf('tint'), masked(0.1, false)], at));
+    evaluated(stages, [stepOf('tint'), masked(0.1, true)], at, 1);
+    evaluated(stages, [stepOf('tint', { hue: 9 }), masked(0.1, true)], at, 1);
+    // Once for each of the three, and once where nothing was kept.
+    expect(fill).toHaveBeenCalledTimes(4);
+    fill.mockRestore();
   });
 
   it('share the input of a step that looks far around between neighbouring tiles', () => {

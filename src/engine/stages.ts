@@ -1,10 +1,12 @@
 import { stepKey, type Pin, type SourceStep } from '../core/document';
 import { evaluate, neededRect, withEvaluated, type BesideOf, type Held } from '../core/path/evaluate';
+import type { KeptMasks } from '../core/path/apply';
 import { planSize, readsPins, type Plan } from '../core/path/plan';
 import type { Frame } from '../core/raster/frame';
 import { copied, tileRect, tilesIn, type Raster, type Rect } from '../core/raster/raster';
 import { TileCache } from './tile-cache';
 
+/** What all workers together keep. */
 const HELD_BYTES = 80 * 2 ** 20;
 const STAGE_BYTES = 320 * 2 ** 20;
 /** A step that looks further than this, in samples, takes its input from tiles that are kept. */
@@ -35,8 +37,14 @@ function frameNumber(frame: Frame): number {
  * that look far around, so that neighbouring regions share them and the ways they look do not add up.
  */
 export class Stages {
-  private readonly held = new TileCache(HELD_BYTES);
-  private readonly tiles = new TileCache(STAGE_BYTES);
+  private readonly held: TileCache;
+  private readonly tiles: TileCache;
+
+  /** @param part of the memory for kept rasters that these may take */
+  constructor(part = 1) {
+    this.held = new TileCache(HELD_BYTES * part);
+    this.tiles = new TileCache(STAGE_BYTES * part);
+  }
 
   clear(): void {
     this.held.clear();
@@ -85,6 +93,7 @@ export class Stages {
     const needed = neededRect(plan, hold, level, rect);
     const { x, y, width, height } = needed;
     const key = `${level}/${x},${y},${width},${height}|${contentKey(source, hold)}`;
+    const masks = this.masksOver(key, needed);
     let raster = this.held.get(key);
     if (!raster) {
       const before = { ...plan, steps: plan.steps.slice(0, hold) };
@@ -98,7 +107,15 @@ export class Stages {
       );
       this.held.set(key, raster);
     }
-    return { steps: hold, raster };
+    return { steps: hold, raster, masks };
+  }
+
+  /** While a step is worked on, its mask stays as its input does, unless it is the mask that is worked on. */
+  private masksOver(key: string, rect: Rect): KeptMasks {
+    return {
+      get: (mask) => this.held.get(`${key}|mask ${mask}`)?.planes[0],
+      set: (mask, plane) => this.held.set(`${key}|mask ${mask}`, { ...rect, planes: [plane], alpha: null })
+    };
   }
 
   /** The picture after the first `count` steps over `rect`, put together from tiles. */

@@ -13,7 +13,7 @@ import { screenPixels } from '../core/path/view';
 import type { Frame } from '../core/raster/frame';
 import type { Raster, Rect } from '../core/raster/raster';
 import { resample } from '../core/raster/resample';
-import type { Answer, FromWorker, JobKind, Jobs, PictureSource, ToWorker } from './jobs';
+import type { Answer, Drawn, FromWorker, JobKind, Jobs, PictureSource, ToWorker } from './jobs';
 import { Stages } from './stages';
 
 const THUMBNAIL_QUALITY = 82;
@@ -26,16 +26,27 @@ type Worker = { [K in JobKind]: (ask: Jobs[K]['ask'], progress: Progress) => Ans
 export class Workshop {
   private readonly frames = new Map<string, Frame>();
   private readonly planners = new Map<string, Planner>();
-  private readonly stages = new Stages();
+  private stages = new Stages();
+  private dropped: Int32Array | null = null;
   private readonly kept = new Map<string, Measured>();
+
+  /** @param drawn makes of RGBA what is drawn fastest where this workshop's answers go */
+  constructor(
+    private readonly drawn: (pixels: Uint8ClampedArray<ArrayBuffer>, size: Rect) => Drawn | Promise<Drawn> = (
+      pixels
+    ) => pixels
+  ) {}
 
   /** Takes one message; an answer goes to `reply` with the buffers that may be handed over. */
   async take(
     message: ToWorker,
-    reply: (message: FromWorker, transfer: ArrayBuffer[]) => void
+    reply: (message: FromWorker, transfer: Transferred[]) => void
   ): Promise<void> {
     if (message.type === 'frame') this.frames.set(message.id, message.frame);
-    else if (message.type === 'forget') {
+    else if (message.type === 'share') {
+      this.stages = new Stages(message.part);
+      this.dropped = message.dropped;
+    } else if (message.type === 'forget') {
       this.frames.delete(message.id);
       // Plans of other frames may hold this one as what lies beside them.
       this.planners.clear();
@@ -43,6 +54,7 @@ export class Workshop {
     } else {
       const { number, job } = message;
       try {
+        if (this.isDropped(number)) throw new DOMException('The work was taken back.', 'AbortError');
         const work = this.work[job.kind] as (ask: unknown, progress: Progress) => Answer | Promise<Answer>;
         const answer = await work(job.ask, (part) => reply({ type: 'progress', number, part }, []));
         reply({ type: 'answer', number, answer }, transferable(answer));
@@ -55,12 +67,11 @@ export class Workshop {
 
   private readonly work: Worker = {
     open: ({ bytes }) => openFrame(bytes),
-    tile: (ask) => {
-      const { width, height } = ask.rect;
+    tile: async (ask) => {
       const pixels = this.evaluated(ask, ask.level, ask.rect, ask.hold, (raster) =>
         screenPixels(raster, ask.view)
       );
-      return { pixels, width, height };
+      return { pixels: await this.drawn(pixels, ask.rect) };
     },
     read: ({ places, after, ...source }) => ({
       values: after.map((count) => {
@@ -132,6 +143,11 @@ export class Workshop {
     }
   };
 
+  private isDropped(number: number): boolean {
+    const { dropped } = this;
+    return dropped !== null && Atomics.load(dropped, number % dropped.length) === number;
+  }
+
   private frame(id: string): Frame {
     const frame = this.frames.get(id);
     if (!frame) throw new Error(`The frame ${id} is not registered with this worker.`);
@@ -179,7 +195,10 @@ export class Workshop {
   }
 }
 
-function transferable(answer: Answer): ArrayBuffer[] {
+type Transferred = ArrayBuffer | ImageBitmap;
+
+function transferable(answer: Answer): Transferred[] {
   if (answer instanceof Uint8Array) return answer.buffer instanceof ArrayBuffer ? [answer.buffer] : [];
-  return answer && 'pixels' in answer ? [answer.pixels.buffer] : [];
+  if (!answer || !('pixels' in answer)) return [];
+  return [answer.pixels instanceof Uint8ClampedArray ? answer.pixels.buffer : answer.pixels];
 }

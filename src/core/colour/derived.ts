@@ -1,6 +1,6 @@
 import { lab } from './lab';
 import { percent, type Channel } from './model';
-import { closeArena, inArena, openArena, simd, takePlane } from '../kernels/arena';
+import { closeArena, inArena, matrixAt, openArena, simd, takePlane } from '../kernels/arena';
 import type { Planes } from './planes';
 import { decode, encode } from './transfer';
 
@@ -9,8 +9,11 @@ export interface DerivedChannel extends Channel {
   fill(rgb: Planes, out: Float32Array, n: number): void;
 }
 
+const SHARES = [0.2126, 0.7152, 0.0722] as const;
+
 /** Rec. ITU-R BT.709 luminance of linear light. */
-export const luminance = (r: number, g: number, b: number): number => 0.2126 * r + 0.7152 * g + 0.0722 * b;
+export const luminance = (r: number, g: number, b: number): number =>
+  SHARES[0] * r + SHARES[1] * g + SHARES[2] * b;
 
 const lum: DerivedChannel = {
   id: 'lum',
@@ -27,15 +30,8 @@ const lum: DerivedChannel = {
 };
 
 function fillLuminance(rgb: Planes, out: Float32Array, n: number): void {
-  const mark = openArena(0);
-  const light = takePlane(n);
-  rgb.forEach((plane, c) => {
-    simd.decodePlane(plane.byteOffset, light.byteOffset, n);
-    const share = [0.2126, 0.7152, 0.0722][c];
-    for (let i = 0; i < n; i++) out[i] = (c === 0 ? 0 : out[i]) + share * light[i];
-  });
-  simd.encodePlane(out.byteOffset, out.byteOffset, n);
-  closeArena(mark);
+  const [r, g, b] = rgb.map((plane) => plane.byteOffset);
+  simd.luminance(r, g, b, out.byteOffset, n, matrixAt(SHARES));
 }
 
 /** Along hue 60° of LAB, where lamp light lies, against its opposite. */

@@ -115,7 +115,8 @@ export class Resolver {
     const told = mapMasks?.(step.params, (mask) => packMask(mask).key as unknown as Mask) ?? step.params;
     const params = (mapMasks?.(step.params, (mask) => packMask(mask).mask) ?? step.params) as object;
     const key = [JSON.stringify([step.op, told, step.on, step.blend]), where?.key ?? '', ...keys].join('~');
-    return { ...step, params, where: where?.mask ?? null, key, beside };
+    const maskKey = where ? [where.key, ...keys].join('~') : undefined;
+    return { ...step, params, where: where?.mask ?? null, key, maskKey, beside };
   }
 
   /** The picture that a reference means; undefined where there is none, or its head is no frame. */

@@ -97,6 +97,8 @@ export function actsOn(step: Step): { model: ModelId; channels: string[] } {
 export interface SourceStep extends Step {
   /** What of it counts for the picture, with all it refers to; left out where that is the step's own content. */
   readonly key?: string;
+  /** The same for its mask alone. */
+  readonly maskKey?: string;
   readonly beside?: Beside;
 }
 

@@ -6,6 +6,7 @@ interface Exports {
   firstFree(): number;
   mixThree(x: number, y: number, z: number, u: number, v: number, w: number, n: number, matrix: number): void;
   mixFour(x: number, y: number, z: number, w: number, n: number, matrix: number): void;
+  luminance(r: number, g: number, b: number, to: number, n: number, matrix: number): void;
   decodePlane(from: number, to: number, n: number): void;
   encodePlane(from: number, to: number, n: number): void;
   labFromRgb(
@@ -23,6 +24,7 @@ interface Exports {
   cmykToRgb(c: number, m: number, y: number, k: number, r: number, g: number, b: number, n: number): void;
   widen8(from: number, to: number, n: number, channels: number, scale: number): void;
   widen16(from: number, to: number, n: number, channels: number, scale: number): void;
+  widenThree(from: number, r: number, g: number, b: number, n: number, scale: number): void;
   widenFloat(from: number, to: number, n: number, channels: number): void;
   narrow8(from: number, to: number, n: number, channels: number): void;
   narrow16(from: number, to: number, n: number, channels: number): void;
@@ -91,18 +93,17 @@ interface Exports {
     last: number,
     hintScale: number
   ): void;
+  bendFew(from: number, to: number, n: number, table: number, count: number): void;
   levelsPlane(
     from: number,
     to: number,
     n: number,
     black: number,
+    rest: number,
     scale: number,
     power: number,
     outBlack: number,
     span: number,
-    table: number,
-    segments: number,
-    low: number,
     below: number
   ): void;
   turnHues(
@@ -121,6 +122,7 @@ interface Exports {
   joinPlane(mask: number, term: number, n: number, mode: number, invert: number, amount: number): void;
   distancePlane(x: number, y: number, z: number, to: number, n: number, matrix: number): void;
   fadePlane(base: number, blended: number, amount: number, n: number): void;
+  sharpenPlane(plane: number, soft: number, to: number, n: number, gain: number, threshold: number): void;
   addPlane(to: number, from: number, n: number, weight: number): void;
   timesPlane(to: number, by: number, n: number): void;
   scalePlane(plane: number, n: number, scale: number, shift: number): void;
@@ -202,7 +204,7 @@ export function takeBytes(bytes: number): { address: number; view: Uint8Array } 
 }
 
 /** Puts a table in the arena for a kernel to read; its address, or null where there is no room. */
-export function takeTable(table: Float32Array | Float64Array | Uint16Array): number | null {
+export function takeTable(table: Float32Array | Float64Array | Int32Array | Uint16Array): number | null {
   const room = takeBytes(table.byteLength);
   room?.view.set(new Uint8Array(table.buffer, table.byteOffset, table.byteLength));
   return room && room.address;

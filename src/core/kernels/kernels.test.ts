@@ -1,8 +1,10 @@
 import { readFileSync } from 'node:fs';
 import { describe, expect, it } from 'vitest';
 import { compileKernels } from '../../../scripts/kernels';
-import { modelOf, newPlanes } from '../colour';
+import { fillChannel, modelOf, newPlanes } from '../colour';
 import { decode, encode, exactDecode, exactEncode } from '../colour/transfer';
+import { bend, makeCurve, readCurve } from '../curve';
+import { levelsAt } from '../ops/levels';
 import { mix } from '../ops/mix';
 import { opOf } from '../ops';
 import { nothingGiven } from '../ops/op';
@@ -134,6 +136,7 @@ describe('the SIMD kernels', () => {
         ]
       }
     ],
+    ['sharpen', { radius: 1.5, amount: 130, threshold: 0.05 }],
     ['smooth', { radius: 7, tolerance: 0.2 }],
     ['blur', { radius: 2.5 }],
     ['blur', { radius: 11 }]
@@ -150,6 +153,72 @@ describe('the SIMD kernels', () => {
       const out = arena(rgb);
       op.kernel({ ...place, planes: found }, coefficients, out);
       expect(worst(wanted, out)).toBeLessThan(5e-5);
+    });
+  });
+
+  it.each([
+    { black: 0.1, mid: 2.3, white: 0.9, outBlack: 0.05, outWhite: 1 },
+    { black: 0, mid: 0.05, white: 1, outBlack: 0, outWhite: 1 },
+    { black: 0.7, mid: 20, white: 0.2, outBlack: 0, outWhite: 0.8 }
+  ])('set levels as the power says, within 1e-6 of what comes out: %j', (of) => {
+    inOpenArena(() => {
+      const [v] = plain(-0.2, 1.3);
+      v.set([of.black, of.white, 0, 1]);
+      const [x] = arena([v]);
+      const coefficients = [[of]] as never;
+      const place = { ...wholeField({ x: 0, y: 0, width: N, height: 1 }), scale: 1, taken: [] };
+      opOf('levels').kernel({ ...place, planes: [x] }, coefficients, [x]);
+      let error = 0;
+      v.forEach((value, i) => {
+        const wanted = levelsAt(of, value);
+        error = Math.max(error, Math.abs(x[i] - wanted) / Math.max(1, Math.abs(wanted)));
+      });
+      // A float's own step where a small power begins is steeper than any formula.
+      expect(error).toBeLessThan(of.mid > 10 ? 2e-6 : 1e-6);
+    });
+  });
+
+  it.each([3, 9, 15, 40])('bend by a curve of %i points within 1e-6', (points) => {
+    const curve = makeCurve(
+      Array.from({ length: points }, (_, i) => [i / (points - 1), (i / (points - 1)) ** 0.6] as const)
+    );
+    // Few segments are chosen by looking at each, more are searched.
+    expect(curve.few === null).toBe(points >= 16);
+    inOpenArena(() => {
+      const [v] = plain(-0.3, 1.4);
+      const [x] = arena([v]);
+      bend(curve, x, x, N);
+      const error = v.reduce((e, value, i) => Math.max(e, Math.abs(x[i] - readCurve(curve, value))), 0);
+      expect(error).toBeLessThan(1e-6);
+    });
+  });
+
+  it('give luminance as the formula does', () => {
+    inOpenArena(() => {
+      const rgb = plain(0, 1);
+      const out = takePlane(N);
+      fillChannel('lum', arena(rgb), out, N);
+      const error = out.reduce((e, v, i) => {
+        const light = rgb.map((plane) => exactDecode(plane[i]));
+        const wanted = exactEncode(0.2126 * light[0] + 0.7152 * light[1] + 0.0722 * light[2]);
+        return Math.max(e, Math.abs(v - wanted));
+      }, 0);
+      expect(error).toBeLessThan(1e-6);
+    });
+  });
+
+  it.each([1, 2, 3, 4, 5, 11])('widen %i pixels of three channels and no more', (n) => {
+    inOpenArena(() => {
+      const samples = new Uint16Array(simd.memory.buffer, takePlane(64).byteOffset, 3 * n);
+      samples.forEach((_, i) => (samples[i] = 1000 * i + 7));
+      const planes = [0, 1, 2].map(() => takePlane(16).fill(-1));
+      const [r, g, b] = planes.map((p) => p.byteOffset);
+      simd.widenThree(samples.byteOffset, r, g, b, n, 1 / 65535);
+      planes.forEach((plane, c) => {
+        const wanted = Array.from({ length: n }, (_, i) => Math.fround(samples[3 * i + c] / 65535));
+        expect([...plane.subarray(0, n)].every((v, i) => Math.abs(v - wanted[i]) < 1e-7)).toBe(true);
+        expect(plane[n]).toBe(-1);
+      });
     });
   });
 

@@ -1,4 +1,4 @@
-import { fillChannels, models, type Planes } from '../colour';
+import { fillChannels, models, type ColourModel, type Planes } from '../colour';
 import { takePlane } from '../kernels/arena';
 import type { Field } from '../spatial/field';
 import { fillMask } from './fill';
@@ -11,7 +11,7 @@ export class MaskGround implements Field {
   readonly width: number;
   readonly height: number;
   readonly n: number;
-  private readonly read = new Map<string, Float32Array>();
+  private readonly read = new Map<string, Planes>();
 
   /** @param scale pixels of this level a full-size pixel @param beside over the same rectangle */
   constructor(
@@ -26,24 +26,36 @@ export class MaskGround implements Field {
   }
   readonly needed: Field['needed'];
 
-  /** The stored values of a channel of the step's input, or of a picture beside it; a model is computed once. */
+  /** The stored values of a channel of the step's input, or of a picture beside it. */
   channel(id: string, of: number | null = null): Float32Array {
-    const key = `${of ?? ''} ${id}`;
-    const known = this.read.get(key);
-    if (known) return known;
-    const planes = of === null ? this.planes : this.beside[of];
     const model = models.find((m) => m.channels.some((c) => c.id === id));
-    if (model?.id === 'rgb') return planes[model.channels.findIndex((c) => c.id === id)];
-    if (model) {
+    if (model) return this.model(model, of)[model.channels.findIndex((c) => c.id === id)];
+    const [values] = this.kept(`${of ?? ''} ${id}`, () => {
+      const plane = takePlane(this.n);
+      fillChannels([id], this.rgb(of), [plane], this.n);
+      return [plane];
+    });
+    return values;
+  }
+
+  /** All stored values of a model. */
+  model(model: ColourModel, of: number | null = null): Planes {
+    if (model.id === 'rgb') return this.rgb(of);
+    return this.kept(`${of ?? ''} ${model.id}`, () => {
       const values = Array.from({ length: model.planes }, () => takePlane(this.n));
-      model.fromRgb(planes, values, this.n);
-      model.channels.forEach((c, i) => this.read.set(`${of ?? ''} ${c.id}`, values[i]));
-    } else {
-      const values = takePlane(this.n);
-      fillChannels([id], planes, [values], this.n);
-      this.read.set(key, values);
-    }
-    return this.read.get(key)!;
+      model.fromRgb(this.rgb(of), values, this.n);
+      return values;
+    });
+  }
+
+  private rgb(of: number | null): Planes {
+    return of === null ? this.planes : this.beside[of];
+  }
+
+  private kept(key: string, make: () => Planes): Planes {
+    const known = this.read.get(key) ?? make();
+    this.read.set(key, known);
+    return known;
   }
 
   mask(mask: PreparedMask, out: Float32Array): void {

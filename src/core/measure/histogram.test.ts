@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { randomStream } from '../random';
-import { histogram, meanOf, percentile, rangeOf } from './histogram';
+import { counted, histogram, meanOf, percentile, rangeOf } from './histogram';
 
 const random = randomStream(31);
 const plane = Float32Array.from({ length: 5000 }, () => 1.4 * random() - 0.2);
@@ -14,6 +14,13 @@ describe('a histogram', () => {
     expect(above).toBe(plane.filter((v) => v > 1).length);
     // The fourth of sixteen even bins, counted by hand.
     expect(counts[3]).toBe(plane.filter((v) => v >= 3 / 16 && v < 4 / 16).length);
+  });
+
+  it('is the same counted in one piece and in parts', () => {
+    const part = histogram(plane, 1234, 32);
+    expect(counted(part, plane.subarray(1234), plane.length - 1234)).toEqual(
+      histogram(plane, plane.length, 32)
+    );
   });
 
   it('leaves missing values out', () => {

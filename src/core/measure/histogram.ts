@@ -12,11 +12,16 @@ export interface Histogram {
 
 /** The histogram of the first `n` values over `bins` even bins from `low` to `high`; missing values take no part. */
 export function histogram(plane: Float32Array, n: number, bins: number, low = 0, high = 1): Histogram {
-  const counts = new Float64Array(bins);
+  const none = { low, high, counts: new Float64Array(bins), below: 0, above: 0, total: 0 };
+  return counted(none, plane, n);
+}
+
+/** A histogram with the first `n` values of a further plane counted in as well; its counts are changed in place. */
+export function counted(so: Histogram, plane: Float32Array, n: number): Histogram {
+  const { low, high, counts } = so;
+  let { below, above, total } = so;
+  const bins = counts.length;
   const scale = bins / (high - low);
-  let below = 0;
-  let above = 0;
-  let total = 0;
   for (let i = 0; i < n; i++) {
     const v = plane[i];
     if (v !== v) continue;

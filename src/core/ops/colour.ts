@@ -3,7 +3,7 @@ import { modelOf, type Planes } from '../colour';
 import { hueTurn } from '../colour/hue';
 import { closeArena, inArena, openArena, simd, takeTable } from '../kernels/arena';
 import { degrees, percent, signed } from './fields';
-import { defineOp } from './op';
+import { defineOp, readModel } from './op';
 
 const band = z.strictObject({
   centre: degrees(-360, 720).default(0),
@@ -84,10 +84,10 @@ export const colour = defineOp<ColourParams, ColourCoefficients>({
     }
     return { table, vibrance: vibrance / 100, lightness: lightness / 100 };
   },
-  kernel({ planes, width, height }, { table, vibrance, lightness }, out) {
-    const n = width * height;
+  kernel(patch, { table, vibrance, lightness }, out) {
+    const n = patch.width * patch.height;
     const lab = modelOf('lab');
-    lab.fromRgb(planes, out, n);
+    readModel(patch, lab, out);
     if (!turnFast(out, n, table, vibrance, 1 + lightness)) turnHues(out, n, table, vibrance, 1 + lightness);
     lab.toRgb(out, out, n);
   }

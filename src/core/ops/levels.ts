@@ -1,7 +1,8 @@
 import { z } from 'zod';
 import { percentile } from '../measure/histogram';
 import { fillChannel } from '../colour';
-import { closeArena, inArena, openArena, simd, takeTable } from '../kernels/arena';
+import { inArena, simd } from '../kernels/arena';
+import { scaleBy } from '../mask/planes';
 import { percent, refusedKey, said, unit } from './fields';
 import { defineOp, type Given } from './op';
 
@@ -51,84 +52,26 @@ function powered(t: number, p: number): number {
   return t * FIRST ** (p - 1);
 }
 
-const SEGMENTS = 8192;
-/** From this t on the table is fine enough for any power: its error stays below 1e-6. */
-const FINE = 1 / 64;
 /** The slope below 0 is that of the first hundredth. */
 const FIRST = 0.01;
 
-/** x ↦ levels, as a table over even steps of t from 0 to 1. */
-interface LevelsTable {
-  readonly of: LevelsOf;
-  readonly table: Float64Array | null;
-}
-
-function tableFor(of: LevelsOf): LevelsTable {
-  if (of.mid === 1) return { of, table: null };
-  const p = 1 / of.mid;
-  const span = of.outWhite - of.outBlack;
-  const table = Float64Array.from(
-    { length: SEGMENTS + 2 },
-    (_, i) => of.outBlack + span * (i / SEGMENTS) ** p
-  );
-  return { of, table };
-}
-
-function run({ of, table }: LevelsTable, source: Float32Array, out: Float32Array, n: number): void {
-  const { black, white, outBlack, outWhite } = of;
+function run(of: LevelsOf, source: Float32Array, out: Float32Array, n: number): void {
+  const { black, mid, white, outBlack, outWhite } = of;
   const scale = 1 / (white - black);
   const span = outWhite - outBlack;
-  if (!table) {
-    const gain = scale * span;
-    const offset = outBlack - black * gain;
-    for (let i = 0; i < n; i++) out[i] = source[i] * gain + offset;
-    return;
-  }
-  if (runFast({ of, table }, source, out, n)) return;
-  const low = SEGMENTS * FINE;
-  for (let i = 0; i < n; i++) {
-    const t = (source[i] - black) * scale;
-    const at = t * SEGMENTS;
-    // Near black a small power is steeper than the table's steps.
-    if (at >= low && at < SEGMENTS) {
-      const k = at | 0;
-      const a = table[k];
-      out[i] = a + (table[k + 1] - a) * (at - k);
-    } else out[i] = levelsAt(of, source[i]);
-  }
-}
-
-/** The same by the kernel of the arena; false where the planes lie elsewhere or there is no room. */
-function runFast({ of, table }: LevelsTable, source: Float32Array, out: Float32Array, n: number): boolean {
-  if (!table || !inArena([source, out])) return false;
-  const mark = openArena(0);
-  const at = takeTable(table);
-  if (at !== null) {
-    const { black, white, mid, outBlack, outWhite } = of;
+  if (mid === 1) {
+    if (source !== out) out.set(source.subarray(0, n));
+    scaleBy(out, scale * span, outBlack - black * scale * span, n);
+  } else if (inArena([source, out])) {
     const power = 1 / mid;
-    const ends = [outBlack, outWhite - outBlack] as const;
+    const near = Math.fround(black);
     const [from, to] = [source.byteOffset, out.byteOffset];
-    const below = FIRST ** (power - 1);
-    simd.levelsPlane(
-      from,
-      to,
-      n,
-      black,
-      1 / (white - black),
-      power,
-      ...ends,
-      at,
-      SEGMENTS,
-      SEGMENTS * FINE,
-      below
-    );
-  }
-  closeArena(mark);
-  return at !== null;
+    simd.levelsPlane(from, to, n, near, black - near, scale, power, outBlack, span, FIRST ** (power - 1));
+  } else for (let i = 0; i < n; i++) out[i] = levelsAt(of, source[i]);
 }
 
 /** Each channel's own levels and the ones for all, in the order in which they act. */
-type LevelsCoefficients = readonly (readonly LevelsTable[])[];
+type LevelsCoefficients = readonly (readonly LevelsOf[])[];
 
 function solvedLevels({ channels, auto }: LevelsParams, given: Given): LevelsOf[][] {
   return given.channels.map(({ id, letter }) => {
@@ -165,16 +108,16 @@ export const levels = defineOp<LevelsParams, LevelsCoefficients>({
   },
   whole: ({ auto }) => auto !== null,
   prepare: (params, given) =>
-    solvedLevels(params, given).map((list) => list.filter((of, i) => i === 0 || !isPlain(of)).map(tableFor)),
-  solved: (coefficients) => ({ levels: coefficients.map((list) => list[0].of) }),
+    solvedLevels(params, given).map((list) => list.filter((of, i) => i === 0 || !isPlain(of))),
+  solved: (coefficients) => ({ levels: coefficients.map((list) => list[0]) }),
   refuses: ({ channels }, model) => refusedKey('channels', channels, model, ['all']),
   kernel({ planes, width, height }, coefficients, out) {
     const n = width * height;
     planes.forEach((plane, c) => {
       let source = plane;
-      for (const table of coefficients[c]) {
-        if (isPlain(table.of) && source === out[c]) continue;
-        run(table, source, out[c], n);
+      for (const of of coefficients[c]) {
+        if (isPlain(of) && source === out[c]) continue;
+        run(of, source, out[c], n);
         source = out[c];
       }
     });

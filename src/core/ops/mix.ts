@@ -1,8 +1,8 @@
 import { z } from 'zod';
-import { modelOf, type Planes } from '../colour';
+import { modelOf, type ColourModel, type Planes } from '../colour';
 import { decodePlane, encodePlane } from '../colour/code-planes';
 import { inArena, matrixAt, simd, takePlane } from '../kernels/arena';
-import { defineOp } from './op';
+import { defineOp, readModel } from './op';
 
 export const mixModels = ['rgb', 'cmyk', 'lab'] as const;
 export type MixModel = (typeof mixModels)[number];
@@ -128,18 +128,22 @@ export const mix = defineOp<MixParams, MixCoefficients>({
       return [...lettersOf(params.model).map((input) => row[input] * scale), row['constant']];
     })
   }),
-  kernel({ planes, width, height }, { model, linear, matrix }, out) {
+  kernel(patch, { model, linear, matrix }, out) {
+    const { planes, width, height } = patch;
     const n = width * height;
+    /** Linear light is nothing that others need as well. */
+    const read = (of: ColourModel, to: Planes): void =>
+      linear ? of.fromRgb(out, to, n) : readModel(patch, of, to);
     if (linear) for (let c = 0; c < 3; c++) decodePlane(planes[c], out[c], n);
     const source = linear ? out : planes;
     if (model === 'rgb') mixThree(source, matrix, out, n, 0);
     else if (model === 'lab') {
-      modelOf('lab').fromRgb(source, out, n);
+      read(modelOf('lab'), out);
       mixThree(out, labMatrix(matrix), out, n, 0.5);
       modelOf('lab').toRgb(out, out, n);
     } else {
       const ink = [...out, takePlane(n)];
-      modelOf('cmyk').fromRgb(source, ink, n);
+      read(modelOf('cmyk'), ink);
       mixFour(ink, matrix, n);
       modelOf('cmyk').toRgb(ink, out, n);
     }

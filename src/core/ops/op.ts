@@ -11,6 +11,15 @@ export interface Patch extends Field {
   readonly scale: number;
   /** What the op asked for by `takes`, in that order: a picture's three planes of coded RGB, or a mask's one. */
   readonly taken: readonly Planes[];
+  /** Stored values of `planes` that others need as well, where there are any who do: computed once, not to be written to. */
+  readonly shared?: { model(model: ColourModel): Planes };
+}
+
+/** Writes the stored values of a patch of coded RGB in a model into `out`. */
+export function readModel({ planes, shared, width, height }: Patch, model: ColourModel, out: Planes): void {
+  const n = width * height;
+  if (shared) shared.model(model).forEach((plane, c) => out[c].set(plane.subarray(0, n)));
+  else model.fromRgb(planes, out, n);
 }
 
 /** What an op takes from elsewhere: another picture (moved by so many full-size pixels), or a mask on its own input. */

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { takePlane } from '../kernels/arena';
+import { inArena, simd, takePlane } from '../kernels/arena';
 import { gaussianBlur, gaussianReach } from '../spatial/gaussian';
 import { percent, pixels, said, unit } from './fields';
 import { defineOp } from './op';
@@ -32,6 +32,11 @@ export const sharpen = defineOp<SharpenParams, SharpenParams>({
     source.planes.forEach((plane, c) => {
       gaussianBlur(plane, soft, source, radius * source.scale);
       const to = out[c];
+      if (inArena([plane, soft, to])) {
+        const [from, by, at] = [plane, soft, to].map((p) => p.byteOffset);
+        simd.sharpenPlane(from, by, at, n, gain, threshold);
+        return;
+      }
       for (let i = 0; i < n; i++) {
         const v = plane[i];
         const d = v - soft[i];

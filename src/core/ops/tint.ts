@@ -2,7 +2,7 @@ import { z } from 'zod';
 import { fillChannel, modelOf } from '../colour';
 import { takePlane } from '../kernels/arena';
 import { degrees, percent, said, unit } from './fields';
-import { defineOp } from './op';
+import { defineOp, readModel } from './op';
 
 const stop = z.strictObject({ at: unit(), rgb: z.tuple([unit(), unit(), unit()]) });
 export type TintStop = z.infer<typeof stop>;
@@ -55,11 +55,12 @@ export const tint = defineOp<
     for (let i = 0; i <= STEPS + 1; i++) gradient.set(colourAt(stops, Math.min(1, i / STEPS)), 3 * i);
     return { direction: null, gradient };
   },
-  kernel({ planes, width, height }, { direction, gradient }, out) {
+  kernel(patch, { direction, gradient }, out) {
+    const { planes, width, height } = patch;
     const n = width * height;
     if (direction) {
       const lab = modelOf('lab');
-      lab.fromRgb(planes, out, n);
+      readModel(patch, lab, out);
       const [l, a, b] = out;
       for (let i = 0; i < n; i++) {
         const t = l[i] > 0 ? (l[i] < 1 ? l[i] : 1) : 0;

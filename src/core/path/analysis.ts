@@ -21,21 +21,27 @@ export function levelOfAtMost(plan: Pick<Plan, 'geometry' | 'frame'>, most: numb
 /** Evaluates a region, by whatever is kept from before. */
 export type Evaluated = (rect: Rect, use: (raster: Raster) => void) => void;
 
-/** Coded RGB of the whole picture at a level, band by band. */
-export function wholePlanes(
+/** Goes through the whole picture at a level, band by band. */
+export function inBands(
   plan: Plan,
   level: number,
-  evaluated: Evaluated = (rect, use) => withEvaluated(plan, level, rect, null, use)
-): { planes: Float32Array[]; width: number; height: number } {
+  use: (band: Raster) => void,
+  evaluated: Evaluated = (rect, then) => withEvaluated(plan, level, rect, null, then)
+): void {
+  const { width, height } = planSize(plan, level);
+  for (let y = 0; y < height; y += BAND)
+    evaluated({ x: 0, y, width, height: Math.min(BAND, height - y) }, use);
+}
+
+/** Coded RGB of the whole picture at a level. */
+function wholePlanes(plan: Plan, level: number): { planes: Float32Array[]; n: number } {
   const { width, height } = planSize(plan, level);
   const planes = [0, 1, 2].map(() => new Float32Array(width * height));
-  for (let y = 0; y < height; y += BAND) {
-    const rect = { x: 0, y, width, height: Math.min(BAND, height - y) };
-    evaluated(rect, (raster) => {
-      raster.planes.forEach((plane, c) => planes[c].set(plane.subarray(0, width * rect.height), y * width));
-    });
-  }
-  return { planes, width, height };
+  inBands(plan, level, (band) => {
+    const n = width * band.height;
+    band.planes.forEach((plane, c) => planes[c].set(plane.subarray(0, n), band.y * width));
+  });
+  return { planes, n: width * height };
 }
 
 /**
@@ -43,10 +49,10 @@ export function wholePlanes(
  * pixels. Pixels with a missing sample are taken out.
  */
 export function analysisPlanes(plan: Plan): { planes: Planes; n: number } {
-  const { planes, width, height } = wholePlanes(plan, levelOfAtMost(plan, ANALYSIS_PIXELS));
+  const { planes, n: all } = wholePlanes(plan, levelOfAtMost(plan, ANALYSIS_PIXELS));
   const [r, g, b] = planes;
   let n = 0;
-  for (let i = 0; i < width * height; i++) {
+  for (let i = 0; i < all; i++) {
     if (Number.isNaN(r[i] + g[i] + b[i])) continue;
     for (const plane of planes) plane[n] = plane[i];
     n++;

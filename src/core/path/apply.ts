@@ -4,12 +4,19 @@ import { fillChannel, type Planes } from '../colour';
 import { closeArena, openArena, takePlane } from '../kernels/arena';
 import { MaskGround } from '../mask/ground';
 import { fade, scaleBy } from '../mask/planes';
-import type { Patch } from '../ops';
+import type { PreparedMask } from '../mask/prepare';
+import { readModel, type Patch } from '../ops/op';
 import type { Raster, Rect } from '../raster/raster';
 import type { PreparedStep } from './plan';
 
 const takePlanes = (count: number, n: number): Float32Array[] =>
   Array.from({ length: count }, () => takePlane(n));
+
+/** Masks that were made over a raster before, by what they depend on beside it. */
+export interface KeptMasks {
+  get(key: string): Float32Array | undefined;
+  set(key: string, mask: Float32Array): void;
+}
 
 /** Where a step is put on, and of what part the result is looked at. */
 export interface Place {
@@ -18,6 +25,7 @@ export interface Place {
   readonly needed: Rect;
   /** The pictures beside the step, over the same rectangle as the raster. */
   readonly beside: readonly Raster[];
+  readonly masks?: KeptMasks;
 }
 
 /**
@@ -36,10 +44,11 @@ export function applyStep(raster: Raster, step: PreparedStep, at: Place, mayMiss
 /** The raster as kernels see it, with the ground for masks. */
 interface Work extends Patch {
   readonly ground: MaskGround | null;
+  readonly masks?: KeptMasks;
 }
 
 function patchOf({ x, y, width, height, planes }: Raster, step: PreparedStep, at: Place): Work {
-  const { level, needed, beside } = at;
+  const { level, needed, beside, masks } = at;
   const scale = 2 ** -level;
   const field = {
     ...{ x, y, width, height },
@@ -54,7 +63,7 @@ function patchOf({ x, y, width, height, planes }: Raster, step: PreparedStep, at
     ground!.mask(what.mask, plane);
     return [plane];
   });
-  return { ...field, planes, scale, taken, ground };
+  return { ...field, planes, scale, taken, ground, masks, shared: ground ?? undefined };
 }
 
 function takeOutMissing({ planes, width, height }: Raster): number[] {
@@ -117,22 +126,23 @@ function makeCandidate(step: PreparedStep, work: Work, out: Planes): void {
     return;
   }
   // A plane op: its channels in the stored values of their model, the others as they are.
+  const alone = { ...work, shared: undefined };
   if (on.id === 'rgb') {
     const sources = planes.filter((_, c) => listed[c]);
     const targets = out.filter((_, c) => listed[c]);
     if (out !== planes) planes.forEach((plane, c) => listed[c] || out[c].set(plane));
     if (reach && out === planes) {
       const results = takePlanes(sources.length, n);
-      op.kernel({ ...work, planes: sources }, coefficients, results);
+      op.kernel({ ...alone, planes: sources }, coefficients, results);
       results.forEach((plane, c) => targets[c].set(plane));
-    } else op.kernel({ ...work, planes: sources }, coefficients, targets);
+    } else op.kernel({ ...alone, planes: sources }, coefficients, targets);
     return;
   }
   const values = takePlanes(on.planes, n);
-  on.fromRgb(planes, values, n);
+  readModel(work, on, values);
   const sources = values.filter((_, c) => listed[c]);
   const results = reach ? takePlanes(sources.length, n) : sources;
-  op.kernel({ ...work, planes: sources }, coefficients, results);
+  op.kernel({ ...alone, planes: sources }, coefficients, results);
   let k = 0;
   on.toRgb(
     values.map((plane, c) => (listed[c] ? results[k++] : plane)),
@@ -160,12 +170,26 @@ function keepChannels(
   );
 }
 
+function fillWhere(
+  { ground, needed, masks }: Work,
+  where: PreparedMask,
+  maskKey: string,
+  amount: Float32Array,
+  n: number
+): void {
+  const key = `${needed.x},${needed.y},${needed.width},${needed.height}|${maskKey}`;
+  const known = masks?.get(key);
+  if (known) return amount.set(known);
+  ground!.mask(where, amount);
+  masks?.set(key, amount.slice(0, n));
+}
+
 /** m of the step for each sample: opacity, its mask, the two tone limits on the luminance of base and candidate, the op's own. */
 function amounts(work: Work, candidate: Planes, step: PreparedStep, n: number): Float32Array {
   const { opacity, under, over, where, op } = step;
   const amount = takePlane(n);
   if (where) {
-    work.ground!.mask(where, amount);
+    fillWhere(work, where, step.maskKey, amount, n);
     if (opacity !== 1) scaleBy(amount, opacity, 0, n);
   } else amount.fill(opacity, 0, n);
   for (const [planes, shape] of [

@@ -2,13 +2,15 @@ import { closeArena, openArena } from '../kernels/arena';
 import { readRegion } from '../raster/frame';
 import { readTurned } from '../raster/turned';
 import { copied, crop, grow, takeRaster, type Raster, type Rect } from '../raster/raster';
-import { applyStep } from './apply';
+import { applyStep, type KeptMasks } from './apply';
 import { planSize, type Plan, type PreparedStep } from './plan';
 
 /** Where an evaluation may begin: the raster after the first `steps` steps, over all that the rest will need. */
 export interface Held {
   readonly steps: number;
   readonly raster: Raster;
+  /** Masks of the step that comes next, over this raster. */
+  readonly masks?: KeptMasks;
 }
 
 /** Samples around a region at `level` that `steps` need of their input. */
@@ -70,7 +72,8 @@ export function withEvaluated<T>(
     else readTurned(frame, plan.geometry, level, raster);
     for (let i = begin; i < steps.length; i++) {
       const part = after(i);
-      const place = { level, needed: part, beside: beside[i - begin] };
+      const masks = i === begin ? held?.masks : undefined;
+      const place = { level, needed: part, beside: beside[i - begin], masks };
       applyStep(raster, steps[i], place, frame.missing > 0);
       raster = crop(raster, part);
     }

@@ -1,6 +1,8 @@
 import { fillChannels } from '../colour';
-import { histogram, type Histogram } from '../measure/histogram';
-import { levelOfAtMost, wholePlanes, type Evaluated } from './analysis';
+import { closeArena, openArena, takePlane } from '../kernels/arena';
+import { counted, histogram, type Histogram } from '../measure/histogram';
+import type { Raster } from '../raster/raster';
+import { inBands, levelOfAtMost, type Evaluated } from './analysis';
 import type { Plan } from './plan';
 
 /** The most pixels of the raster that the instruments look at. */
@@ -24,18 +26,30 @@ export function measurePicture(
   evaluatedAt?: (level: number) => Evaluated
 ): Measured {
   const level = levelOfAtMost(plan, MEASURED_PIXELS);
-  const { planes, width, height } = wholePlanes(plan, level, evaluatedAt?.(level));
-  const n = width * height;
-  const values = channels.map(() => new Float32Array(n));
-  fillChannels(channels, planes, values, n);
-  const [a, b] = [new Float32Array(n), new Float32Array(n)];
-  fillChannels(['lab.a', 'lab.b'], planes, [a, b], n);
+  const ids = [...channels, 'lab.a', 'lab.b'];
+  let histograms = channels.map(() => histogram(NOTHING, 0, HISTOGRAM_BINS));
   const density = new Uint32Array(DENSITY_CELLS * DENSITY_CELLS);
+  const look = ({ planes, width, height }: Raster): void => {
+    const n = width * height;
+    const mark = openArena(0);
+    const values = ids.map(() => takePlane(n));
+    fillChannels(ids, planes, values, n);
+    histograms = histograms.map((so, c) => counted(so, values[c], n));
+    const [a, b] = values.slice(-2);
+    countDensity(a, b, density, n);
+    closeArena(mark);
+  };
+  inBands(plan, level, look, evaluatedAt?.(level));
+  return { histograms, density };
+}
+
+const NOTHING = new Float32Array(0);
+
+function countDensity(a: Float32Array, b: Float32Array, density: Uint32Array, n: number): void {
   const scale = (256 * DENSITY_CELLS) / (2 * DENSITY_REACH);
   for (let i = 0; i < n; i++) {
     const x = Math.floor((a[i] - 0.5) * scale + DENSITY_CELLS / 2);
     const y = Math.floor(DENSITY_CELLS / 2 - (b[i] - 0.5) * scale);
     if (x >= 0 && y >= 0 && x < DENSITY_CELLS && y < DENSITY_CELLS) density[y * DENSITY_CELLS + x]++;
   }
-  return { histograms: values.map((plane) => histogram(plane, n, HISTOGRAM_BINS)), density };
 }

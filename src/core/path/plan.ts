@@ -34,6 +34,8 @@ export interface PreparedStep {
   readonly under: Trapezoid;
   readonly over: Trapezoid;
   readonly where: PreparedMask | null;
+  /** What the mask depends on beside the picture that comes into the step. */
+  readonly maskKey: string;
   /** The pictures that the step takes from or that its masks are made of. */
   readonly beside: readonly Plan[];
   /** What the op takes: one of the pictures beside it, or a mask. */
@@ -83,29 +85,38 @@ export const readsPins = (steps: readonly SourceStep[]): boolean =>
 
 /** Most pictures beside one another that are refused as no end. */
 const DEEPEST = 64;
-const MOST_KEPT = 24;
+const MOST_PLANS = 24;
+const MOST_STEPS = 64;
 
-/** Keeps the newest few results. */
+/** Keeps the few results that were used last. */
 class Kept<T> {
   private readonly values = new Map<string, T>();
 
+  constructor(private readonly most: number) {}
+
   get(key: string, make: () => T): T {
     const known = this.values.get(key);
-    if (known !== undefined) return known;
-    const value = make();
+    const value = known === undefined ? make() : known;
+    this.values.delete(key);
     this.values.set(key, value);
     for (const oldest of this.values.keys()) {
-      if (this.values.size <= MOST_KEPT) break;
+      if (this.values.size <= this.most) break;
       this.values.delete(oldest);
     }
     return value;
   }
 }
 
-/** Makes plans over one frame, and keeps what steps have solved from the picture for as long as it holds. */
+/** Whether a step asks the picture that comes into it for something before it can act on it. */
+const asksPicture = ({ op, params }: Step): boolean =>
+  (opOf(op).whole?.(params) ?? false) || (opOf(op).readsPins?.(params) ?? false);
+
+const placeKey = ({ toFrame, width, height }: Geometry): string => JSON.stringify([toFrame, width, height]);
+
+/** Makes plans over one frame, and keeps steps that were made ready, with what they have solved from the picture. */
 export class Planner {
-  private readonly solved = new Kept<{ coefficients: unknown }>();
-  private readonly plans = new Kept<Plan>();
+  private readonly steps = new Kept<PreparedStep>(MOST_STEPS);
+  private readonly plans = new Kept<Plan>(MOST_PLANS);
 
   /** @param plannerOf the planner over another frame, by its id, where steps refer to other pictures */
   constructor(
@@ -125,26 +136,24 @@ export class Planner {
     depth = 0
   ): Plan {
     const active = steps.filter((step) => step.enabled);
-    const place = lying ? JSON.stringify([lying.toFrame, lying.width, lying.height]) : '';
-    const key = [...active.map(stepKey), readsPins(active) ? JSON.stringify(pins) : '', place].join('|');
+    const told = (of: readonly SourceStep[]): string => (readsPins(of) ? JSON.stringify(pins) : '');
+    const key = [...active.map(stepKey), told(active), lying ? placeKey(lying) : ''].join('|');
     return this.plans.get(key, () => {
       const geometry = lying ?? pictureGeometry(this.frame, active);
+      const place = placeKey(geometry);
       const prepared: PreparedStep[] = [];
       const plan: Plan = { key, frame: this.frame, geometry, plain: isPlain(geometry), steps: prepared };
-      active.forEach((step, i) =>
-        prepared.push(this.prepare(step, { ...plan, steps: [...prepared] }, active.slice(0, i), pins, depth))
-      );
+      active.forEach((step, i) => {
+        const upstream = asksPicture(step) ? active.slice(0, i) : [];
+        const known = [stepKey(step), place, told([...upstream, step]), ...upstream.map(stepKey)].join('|');
+        const before = { ...plan, steps: [...prepared] };
+        prepared.push(this.steps.get(known, () => this.prepare(step, before, pins, depth)));
+      });
       return plan;
     });
   }
 
-  private prepare(
-    step: SourceStep,
-    before: Plan,
-    upstream: readonly SourceStep[],
-    pins: readonly Pin[],
-    depth: number
-  ): PreparedStep {
+  private prepare(step: SourceStep, before: Plan, pins: readonly Pin[], depth: number): PreparedStep {
     const op = opOf(step.op);
     const { model, channels } = actsOn(step);
     const on = modelOf(model);
@@ -155,11 +164,7 @@ export class Planner {
       analysis: () => analysisPlanes(before),
       pins: () => readPins(before, pins)
     };
-    const asks = (op.whole?.(step.params) ?? false) || (op.readsPins?.(step.params) ?? false);
-    const solve = (): { coefficients: unknown } => ({ coefficients: op.prepare(step.params, given) });
-    const { coefficients } = asks
-      ? this.solved.get([stepKey(step), ...upstream.map(stepKey), JSON.stringify(pins)].join('|'), solve)
-      : solve();
+    const coefficients: unknown = op.prepare(step.params, given);
     const beside = new BesideStep(step, before, this.frame, (picture, lying) => {
       if (depth > DEEPEST) throw new DocumentError('Pictures refer to each other without end.');
       return this.plannerOf(picture.frame).plan(picture.steps, pins, lying, depth + 1);
@@ -180,6 +185,7 @@ export class Planner {
       listed,
       ...step.blend,
       where,
+      maskKey: step.maskKey ?? JSON.stringify(step.where),
       beside: beside.plans,
       taken
     };

@@ -168,6 +168,11 @@ function widenFast(samples: Samples, width: number, channels: number, rect: Rect
   }
   const n = rect.width * rect.height;
   const scale = sampleScale(samples);
+  if (samples instanceof Uint16Array && channels === 3 && planes.length === 3) {
+    const [r, g, b] = planes.map(([, plane]) => plane.byteOffset);
+    simd.widenThree(room.address, r, g, b, n, scale);
+    return true;
+  }
   for (const [channel, { byteOffset }] of planes) {
     const from = room.address + channel * samples.BYTES_PER_ELEMENT;
     if (samples instanceof Uint8Array) simd.widen8(from, byteOffset, n, channels, scale);

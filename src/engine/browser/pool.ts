@@ -35,6 +35,6 @@ async function whenFree(name: string, signal: AbortSignal, then: () => void): Pr
   }
 }
 
-/** The pool of the page: one worker less than there are cores, and at least one. */
+/** The pool of the page: one worker less than there are cores, and at least two, as the page waits while they compute. */
 export const browserPool = (): Pool =>
-  new Pool(workerPort, Math.max(1, navigator.hardwareConcurrency - 1), true);
+  new Pool(workerPort, Math.max(2, navigator.hardwareConcurrency - 1), true);

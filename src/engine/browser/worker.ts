@@ -8,7 +8,10 @@ import { Workshop } from '../workshop';
 const urls: Record<WasmName, string> = { 'jpeg-decode': jpegDecode, 'jpeg-encode': jpegEncode, lcms };
 provideWasm(async (name) => WebAssembly.compile(await (await fetch(urls[name])).arrayBuffer()));
 
-const workshop = new Workshop();
+/** The page draws a bitmap as it is; of RGBA it would have to make one first, tile by tile, on its own thread. */
+const workshop = new Workshop((pixels, { width, height }) =>
+  createImageBitmap(new ImageData(pixels, width, height))
+);
 const port = self as unknown as {
   postMessage(message: unknown, transfer: Transferable[]): void;
   onmessage: ((event: MessageEvent<ToWorker & { type: string }>) => void) | null;

@@ -6,5 +6,7 @@ import { provideNodeWasm } from './wasm';
 provideNodeWasm();
 const workshop = new Workshop();
 parentPort!.on('message', (message: ToWorker) => {
-  void workshop.take(message, (answer, transfer) => parentPort!.postMessage(answer, transfer));
+  void workshop.take(message, (answer, transfer) =>
+    parentPort!.postMessage(answer, transfer as ArrayBuffer[])
+  );
 });

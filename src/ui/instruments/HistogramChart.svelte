@@ -2,10 +2,11 @@
   import type { EChartsType } from 'echarts/core';
   import { channelOf, modelOf, models } from '$core/colour';
   import type { Histogram } from '$core/measure/histogram';
+  import { HISTOGRAM_BINS } from '$core/path/measure';
   import type { BenchState } from '../bench/bench.svelte';
   import type { Session } from '../bench/session.svelte';
   import ClippedCount from '../work-pane/ClippedCount.svelte';
-  import { chartIn, ink } from './chart';
+  import { chartIn, ink, whenIdle } from './chart';
 
   let { session, bench }: { session: Session; bench: BenchState } = $props();
 
@@ -44,18 +45,25 @@
     };
   });
 
-  /** Heights by count, the ends left out of the scale; in the logarithm where asked. */
-  const heights = ({ counts }: Histogram): number[] =>
-    Array.from(counts, (v) => (layout.histogramLog ? Math.log10(1 + v) : v));
+  /** Heights by count, in the logarithm where asked, as places of the chart: bin and height by turns. */
+  function heights({ counts }: Histogram): Float64Array {
+    const places = new Float64Array(2 * counts.length);
+    counts.forEach((v, i) => places.set([i, layout.histogramLog ? Math.log10(1 + v) : v], 2 * i));
+    return places;
+  }
+
+  /** The largest height but for the ends. */
+  const peak = (places: Float64Array): number =>
+    places.subarray(2, -2).reduce((most, v, i) => (i % 2 ? Math.max(most, v) : most), 1);
 
   $effect(() => {
     const { histograms } = bench.measurer;
     const drawn = chart;
     void layout.histogramLog;
-    // In a task of its own, so that the picture does not wait for it.
-    const timer = setTimeout(() => draw(drawn, histograms), 0);
-    return () => clearTimeout(timer);
+    return whenIdle(() => draw(drawn, histograms));
   });
+
+  const LAST = HISTOGRAM_BINS - 1;
 
   function draw(chart: EChartsType | null, histograms: typeof bench.measurer.histograms): void {
     const found = ids.flatMap((id) => {
@@ -63,30 +71,38 @@
       return pair ? [{ id, before: heights(pair[0]), after: heights(pair[1]) }] : [];
     });
     if (!chart || found.length === 0) return;
-    const most = Math.max(
-      1,
-      ...found.flatMap(({ before, after }) => [...before.slice(1, -1), ...after.slice(1, -1)])
-    );
-    const line = { type: 'line' as const, symbol: 'none', silent: true, animation: false };
+    const line = {
+      type: 'line' as const,
+      dimensions: ['bin', 'height'],
+      symbol: 'none',
+      silent: true,
+      animation: false,
+      emphasis: { disabled: true }
+    };
     chart.setOption(
       {
         animation: false,
         grid: { left: 6, right: 6, top: 6, bottom: 16 },
         xAxis: {
-          type: 'category',
-          boundaryGap: false,
-          data: found[0].before.map((_, i) => i),
+          type: 'value',
+          min: 0,
+          max: LAST,
+          interval: HISTOGRAM_BINS / 4,
           axisLine: { lineStyle: { color: ink.line } },
           axisTick: { show: false },
           axisLabel: {
             color: ink.quiet,
             fontSize: 10,
-            interval: 63,
-            formatter: (v: string) => `${Math.round((Number(v) / 255) * 100)}`
+            formatter: (v: number) => `${Math.round((v / LAST) * 100)}`
           },
           splitLine: { show: false }
         },
-        yAxis: { type: 'value', show: false, min: 0, max: most },
+        yAxis: {
+          type: 'value',
+          show: false,
+          min: 0,
+          max: Math.max(...found.flatMap(({ before, after }) => [peak(before), peak(after)]))
+        },
         series: found.flatMap(({ id, before, after }) => [
           {
             ...line,
@@ -103,7 +119,7 @@
           }
         ])
       },
-      { notMerge: true, lazyUpdate: true }
+      { replaceMerge: ['series'] }
     );
   }
 

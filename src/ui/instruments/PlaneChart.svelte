@@ -5,9 +5,9 @@
   import type { BenchState } from '../bench/bench.svelte';
   import { roleSigns } from '../bench/pins';
   import type { Session } from '../bench/session.svelte';
-  import { PinReader } from './pin-reader.svelte';
+  import { PinReader, type PinValues } from './pin-reader.svelte';
   import { pool } from '../services';
-  import { chartIn, ink } from './chart';
+  import { chartIn, ink, whenIdle } from './chart';
 
   let { session, bench }: { session: Session; bench: BenchState } = $props();
 
@@ -38,21 +38,40 @@
     canvas.height = DENSITY_CELLS;
     const context = canvas.getContext('2d')!;
     const image = context.createImageData(DENSITY_CELLS, DENSITY_CELLS);
-    const most = Math.log1p(Math.max(1, ...after, ...before));
-    for (let i = 0; i < after.length; i++) {
-      const [b, a] = [Math.log1p(before[i]) / most, Math.log1p(after[i]) / most];
-      image.data.set([22 + 60 * b + 190 * a, 22 + 60 * b + 180 * a, 22 + 60 * b + 150 * a, 255], 4 * i);
+    const peak = (counts: Uint32Array): number => counts.reduce((most, v) => Math.max(most, v), 1);
+    const most = Math.log1p(Math.max(peak(before), peak(after)));
+    for (let i = 0, at = 0; i < after.length; i++, at += 4) {
+      const b = 22 + (60 * Math.log1p(before[i])) / most;
+      const a = Math.log1p(after[i]) / most;
+      image.data[at] = b + 190 * a;
+      image.data[at + 1] = b + 180 * a;
+      image.data[at + 2] = b + 150 * a;
+      image.data[at + 3] = 255;
     }
     context.putImageData(image, 0, 0);
     return canvas;
   }
 
+  /** Of what was measured last; drawn anew only with it, not with the pins. */
+  const image = $derived(bench.measurer.density && densityImage(...bench.measurer.density));
+
   $effect(() => {
-    const { density } = bench.measurer;
-    const side = Math.min(size.width, size.height) - 20;
-    if (!chart || !density || side < 30) return;
-    const left = (size.width - side) / 2;
-    const top = (size.height - side) / 2;
+    const [drawn, under, { readings }] = [chart, image, reader];
+    const { width, height } = size;
+    return whenIdle(() => draw(drawn, under, readings, width, height));
+  });
+
+  function draw(
+    chart: EChartsType | null,
+    image: HTMLCanvasElement | null,
+    readings: readonly PinValues[],
+    width: number,
+    height: number
+  ): void {
+    const side = Math.min(width, height) - 20;
+    if (!chart || !image || side < 30) return;
+    const left = (width - side) / 2;
+    const top = (height - side) / 2;
     const axis = {
       type: 'value' as const,
       min: -DENSITY_REACH,
@@ -62,7 +81,7 @@
       axisLine: { show: true, onZero: true, lineStyle: { color: '#6a6a6a' } },
       splitLine: { show: false }
     };
-    const points = reader.readings.flatMap(({ pin, after }) => {
+    const points = readings.flatMap(({ pin, after }) => {
       if (!after) return [];
       const [, a, b] = labOf(after);
       return [{ value: [a, b], name: roleSigns[pin.role].sign }];
@@ -76,11 +95,11 @@
             type: 'image',
             z: -1,
             silent: true,
-            style: { image: densityImage(...density), x: left, y: top, width: side, height: side }
+            style: { image, x: left, y: top, width: side, height: side }
           },
           ...[
-            { text: '+b', x: size.width / 2 + 4, y: top + 2 },
-            { text: '+a', x: left + side - 16, y: size.height / 2 - 14 }
+            { text: '+b', x: width / 2 + 4, y: top + 2 },
+            { text: '+a', x: left + side - 16, y: height / 2 - 14 }
           ].map(({ text, x, y }) => ({
             type: 'text',
             silent: true,
@@ -101,7 +120,7 @@
       },
       { notMerge: true }
     );
-  });
+  }
 </script>
 
 <section class="plane" aria-label="a b plane">

@@ -11,6 +11,8 @@ export function chartIn(
   onSize: (chart: EChartsType) => void = () => undefined
 ): [EChartsType, () => void] {
   const chart = init(element, null, { renderer: 'canvas' });
+  // Nothing here moves by itself: the chart asks for no further frames once it is drawn.
+  chart.getZr().setSleepAfterStill(1);
   const watching = new ResizeObserver(() => {
     chart.resize();
     onSize(chart);
@@ -27,3 +29,12 @@ export function chartIn(
 
 /** Colours of a chart's ink; canvas knows no custom properties. */
 export const ink = { quiet: '#8a8a8a', line: '#333333', before: '#5a5a5a', text: '#b3b3b3', bone: '#e3d9c3' };
+
+/** Longer than this a drawing does not wait for the page to have time. */
+const PATIENCE = 100;
+
+/** Draws when the page has time, so that the picture does not wait for it; the function that comes back calls it off. */
+export function whenIdle(draw: () => void): () => void {
+  const asked = requestIdleCallback(draw, { timeout: PATIENCE });
+  return () => cancelIdleCallback(asked);
+}

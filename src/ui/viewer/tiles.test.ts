@@ -14,19 +14,6 @@ interface Asked {
 
 const asked: Asked[] = [];
 vi.stubGlobal('window', globalThis);
-vi.stubGlobal('ImageData', class {});
-vi.stubGlobal(
-  'OffscreenCanvas',
-  class {
-    constructor(
-      readonly width: number,
-      readonly height: number
-    ) {}
-    getContext(): object {
-      return { putImageData: vi.fn() };
-    }
-  }
-);
 vi.mock('../services', () => ({
   pool: {
     run: (_: string, ask: Asked['ask'], options: { priority: number; signal: AbortSignal }) =>
@@ -37,7 +24,7 @@ vi.mock('../services', () => ({
           ask,
           ...options,
           answer: async () => {
-            resolve({ pixels: new Uint8ClampedArray(0), width, height });
+            resolve({ pixels: { width, height } });
             await new Promise((done) => setTimeout(done));
           }
         });
@@ -66,6 +53,7 @@ const shown = (weight = 0): Shown => {
   return { hash, frame, steps: [step], hold: 0, pins: [], geometry: lyingPlain(frame), view: 'colour' };
 };
 const middle = { zoom: 1, x: 1000, y: 500 };
+const square = size(300, 300);
 const places = (list: readonly Asked[]): string[] => list.map(({ ask }) => `${ask.rect.x},${ask.rect.y}`);
 const open = (): Asked[] => asked.filter((a) => !a.signal.aborted);
 const context = { clearRect: vi.fn(), drawImage: vi.fn() } as unknown as CanvasRenderingContext2D;
@@ -101,7 +89,7 @@ describe('the tiles of a view', () => {
     // 1050…1350: the column of 768 is out of sight, that of 1280 comes in, that of 1024 stays asked.
     expect(places(asked.filter((a) => a.signal.aborted)).sort()).toEqual(['768,256', '768,512']);
     expect(places(open()).sort()).toEqual(['1024,256', '1024,512', '1280,256', '1280,512']);
-    view.show(shown(0.2), { ...middle, x: 1200 }, size(300, 300));
+    view.show(shown(0.2), { ...middle, x: 1210 }, size(300, 300));
     expect(open()).toHaveLength(4);
     expect(asked).toHaveLength(10);
     view.close();
@@ -124,6 +112,34 @@ describe('the tiles of a view', () => {
     view.show(shown(), middle, size(300, 300));
     expect(asked).toHaveLength(8);
     expect(settled).toHaveBeenCalledTimes(2);
+  });
+
+  it('of a change wait for those of the one before, and of many changes the newest is asked', async () => {
+    const settled = vi.fn();
+    const view = new TileView(1, vi.fn(), settled);
+    view.show(shown(0.1), middle, square);
+    for (const weight of [0.2, 0.3, 0.4]) view.show(shown(weight), middle, square);
+    expect(asked).toHaveLength(4);
+    for (const tile of asked.slice(0, 4)) await tile.answer();
+    expect(asked).toHaveLength(8);
+    expect(asked[7].ask).toMatchObject({ steps: shown(0.4).steps });
+    // Nothing is left waiting, and the same again asks for nothing.
+    view.show(shown(0.4), middle, square);
+    for (const tile of asked.slice(4)) await tile.answer();
+    view.draw(context);
+    expect(asked).toHaveLength(8);
+    expect(settled).toHaveBeenCalledTimes(1);
+  });
+
+  it('of an older change are taken back where they take too long', () => {
+    vi.useFakeTimers();
+    const view = new TileView(1, vi.fn());
+    view.show(shown(0.1), middle, square);
+    vi.advanceTimersByTime(400);
+    view.show(shown(0.2), middle, square);
+    vi.useRealTimers();
+    expect(asked.slice(0, 4).every((a) => a.signal.aborted)).toBe(true);
+    expect(open()).toHaveLength(4);
   });
 
   it('are drawn where their pixels belong, old ones until new ones come', async () => {

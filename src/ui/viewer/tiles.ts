@@ -21,12 +21,10 @@ export interface Shown {
   readonly view: View;
 }
 
-type Bitmap = OffscreenCanvas;
-
 const MOST_KEPT = 512;
-const kept = new Map<string, Bitmap>();
+const kept = new Map<string, ImageBitmap>();
 
-function keep(key: string, bitmap: Bitmap): void {
+function keep(key: string, bitmap: ImageBitmap): void {
   kept.set(key, bitmap);
   for (const oldest of kept.keys()) {
     if (kept.size <= MOST_KEPT) break;
@@ -54,9 +52,13 @@ const sameSize = (a: Geometry, b: Geometry): boolean => a.width === b.width && a
 
 const place = (level: number, { column, row }: Tile): string => `${level}/${column},${row}`;
 
+/** For so long, in ms, a change waits for the one before it to be computed, so that a hand that never rests sees its way. */
+const ROUND = 300;
+
 /**
  * The tiles of one view: asks for those that are missing, nearest to the middle first, takes back what is no
- * longer wanted, and draws what it has, older tiles under newer ones until those arrive.
+ * longer wanted, and draws what it has, older tiles under newer ones until those arrive. Of changes that come while
+ * one is computed, the newest is computed next.
  */
 export class TileView {
   private shown: Shown | null = null;
@@ -66,9 +68,12 @@ export class TileView {
   private level = 0;
   private wanted: Tile[] = [];
   /** The newest bitmap at each place, of whatever content. */
-  private readonly latest = new Map<string, { bitmap: Bitmap; level: number; tile: Tile }>();
+  private readonly latest = new Map<string, { bitmap: ImageBitmap; level: number; tile: Tile }>();
   private asked = new Map<string, AbortController>();
   private since = 0;
+  /** When the content that is computed was asked for, and what comes after it. */
+  private begun = 0;
+  private next: { shown: Shown; content: string; since: number } | null = null;
   private settled = true;
   private closed = false;
   private patience = 0;
@@ -83,25 +88,52 @@ export class TileView {
 
   show(shown: Shown, placement: Placement, size: Size): void {
     const content = contentOf(shown);
-    if (content === this.content && placement === this.placement && size === this.size) {
-      this.shown = shown;
+    if (
+      content === (this.next?.content ?? this.content) &&
+      placement === this.placement &&
+      size === this.size
+    ) {
+      if (!this.next) this.shown = shown;
       return;
     }
-    if (shown.hash !== this.shown?.hash || !sameSize(shown.geometry, this.shown.geometry))
-      this.latest.clear();
-    if (content !== this.content || placement.zoom !== this.placement.zoom) {
-      this.since = performance.now();
-    }
-    this.shown = shown;
-    this.content = content;
+    const moved = placement !== this.placement || size !== this.size;
+    const other = shown.hash !== this.shown?.hash || !sameSize(shown.geometry, this.shown.geometry);
+    if (other) this.latest.clear();
+    const since =
+      content !== this.content || placement.zoom !== this.placement.zoom ? performance.now() : this.since;
     this.placement = placement;
     this.size = size;
+    const atOnce = content === this.content || other || moved || this.isKnown(content);
+    if (atOnce || !this.isComputing()) this.begin(shown, content, since);
+    else this.next = { shown, content, since };
+  }
+
+  /** Whether tiles are being computed that were asked for not long ago. */
+  private isComputing(): boolean {
+    return this.asked.size > 0 && performance.now() - this.begun < ROUND;
+  }
+
+  private isKnown(content: string): boolean {
+    return this.wanted.every((tile) => kept.has(`${content}${place(this.level, tile)}`));
+  }
+
+  private begin(shown: Shown, content: string, since: number): void {
+    this.next = null;
+    this.begun = performance.now();
+    this.since = since;
+    this.shown = shown;
+    this.content = content;
     this.settled = false;
     clearTimeout(this.patience);
     if (this.delay > 0 && this.latest.size > 0)
       this.patience = window.setTimeout(() => this.request(), this.delay);
     else this.request();
     this.onChange();
+  }
+
+  private goOn(): void {
+    if (this.next && this.asked.size === 0 && !this.closed)
+      this.begin(this.next.shown, this.next.content, this.next.since);
   }
 
   close(): void {
@@ -157,19 +189,21 @@ export class TileView {
       .run(
         'tile',
         { frame: hash, steps, pins, hold, level, rect, view },
-        { priority: this.priority, signal: controller.signal }
+        { priority: this.priority, signal: controller.signal, home: tile.column + tile.row }
       )
-      .then(({ pixels, width, height }) => {
-        const bitmap = new OffscreenCanvas(width, height);
-        bitmap.getContext('2d')!.putImageData(new ImageData(pixels, width, height), 0, 0);
+      .then(({ pixels }) => {
+        const bitmap = pixels as ImageBitmap;
         keep(key, bitmap);
         this.latest.set(place(level, tile), { bitmap, level, tile });
         this.asked.delete(key);
         this.onChange();
+        this.goOn();
       })
       .catch((error: unknown) => {
+        if (controller.signal.aborted) return;
         this.asked.delete(key);
-        if (!controller.signal.aborted) console.error(error);
+        console.error(error);
+        this.goOn();
       });
   }
 

@@ -5,9 +5,9 @@
 import { cubeRoot, decode, encode } from './power';
 
 export {
-  addPlane, clampPlane, dilatePlane, distancePlane, fadePlane, joinPlane, layPlane, rampPlane, scalePlane, strokePiece, timesPlane
+  addPlane, clampPlane, dilatePlane, distancePlane, fadePlane, joinPlane, layPlane, rampPlane, scalePlane, sharpenPlane, strokePiece, timesPlane
 } from './masks';
-export { bendPlane, levelsPlane, turnHues } from './tables';
+export { bendFew, bendPlane, levelsPlane, turnHues } from './tables';
 export { expandPlane, guided, reducePlane, shrinkRow } from './spatial';
 
 export function mixThree(x: usize, y: usize, z: usize, u: usize, v: usize, w: usize, n: i32, m: usize): void {
@@ -56,6 +56,14 @@ function product(m: usize, a: v128, b: v128, c: v128): v128 {
   return f32x4.add(ab, f32x4.mul(v128.load32_splat(m, 8), c));
 }
 
+/** The coded value of the luminance of coded RGB; `m`: its three shares. */
+export function luminance(r: usize, g: usize, b: usize, to: usize, n: i32, m: usize): void {
+  for (let at: usize = 0, end: usize = <usize>n << 2; at < end; at += 16) {
+    const light = product(m, decode(v128.load(r + at)), decode(v128.load(g + at)), decode(v128.load(b + at)));
+    v128.store(to + at, encode(light));
+  }
+}
+
 // @ts-ignore: decorator
 @inline
 function forward(t: v128): v128 {
@@ -71,10 +79,25 @@ function backward(f: v128): v128 {
   return v128.bitselect(f32x4.mul(f32x4.mul(f, f), f), line, f32x4.gt(f, f32x4.splat(0.20689656)));
 }
 
+/** Samples that go through several loops one after another while they are in the nearest cache. */
+const BLOCK: i32 = 1024;
+
 /** `m`: linear RGB → XYZ over the white, row by row. */
 export function labFromRgb(r: usize, g: usize, b: usize, l: usize, p: usize, q: usize, n: i32, m: usize): void {
+  // One loop for each of a few formulas is faster than one for all: their constants stay in registers.
+  for (let done = 0; done < n; done += BLOCK) {
+    const count = min(BLOCK, n - done);
+    const from = <usize>done << 2;
+    decodePlane(r + from, l + from, count);
+    decodePlane(g + from, p + from, count);
+    decodePlane(b + from, q + from, count);
+    lightToLab(l + from, p + from, q + from, count, m);
+  }
+}
+
+function lightToLab(l: usize, p: usize, q: usize, n: i32, m: usize): void {
   for (let at: usize = 0, end: usize = <usize>n << 2; at < end; at += 16) {
-    const red = decode(v128.load(r + at)), green = decode(v128.load(g + at)), blue = decode(v128.load(b + at));
+    const red = v128.load(l + at), green = v128.load(p + at), blue = v128.load(q + at);
     const x = forward(product(m, red, green, blue));
     const y = forward(product(m + 12, red, green, blue));
     const z = forward(product(m + 24, red, green, blue));
@@ -93,6 +116,17 @@ function weighed(m: usize, dx: v128, dz: v128): v128 {
 
 /** `m`: XYZ over the white → linear RGB, row by row; a row totals 1. */
 export function labToRgb(l: usize, p: usize, q: usize, r: usize, g: usize, b: usize, n: i32, m: usize): void {
+  for (let done = 0; done < n; done += BLOCK) {
+    const count = min(BLOCK, n - done);
+    const from = <usize>done << 2;
+    labToLight(l + from, p + from, q + from, r + from, g + from, b + from, count, m);
+    encodePlane(r + from, r + from, count);
+    encodePlane(g + from, g + from, count);
+    encodePlane(b + from, b + from, count);
+  }
+}
+
+function labToLight(l: usize, p: usize, q: usize, r: usize, g: usize, b: usize, n: i32, m: usize): void {
   for (let at: usize = 0, end: usize = <usize>n << 2; at < end; at += 16) {
     const half = f32x4.splat(0.5);
     const fy = f32x4.mul(f32x4.add(v128.load(l + at), f32x4.splat(0.16)), f32x4.splat(0.86206895));
@@ -101,9 +135,9 @@ export function labToRgb(l: usize, p: usize, q: usize, r: usize, g: usize, b: us
     const z = backward(f32x4.sub(fy, f32x4.mul(f32x4.sub(v128.load(q + at), half), f32x4.splat(1.28))));
     // Each row of the matrix totals 1, so that it may work on what x and z differ from y.
     const dx = f32x4.sub(x, y), dz = f32x4.sub(z, y);
-    v128.store(r + at, encode(f32x4.add(y, weighed(m, dx, dz))));
-    v128.store(g + at, encode(f32x4.add(y, weighed(m + 12, dx, dz))));
-    v128.store(b + at, encode(f32x4.add(y, weighed(m + 24, dx, dz))));
+    v128.store(r + at, f32x4.add(y, weighed(m, dx, dz)));
+    v128.store(g + at, f32x4.add(y, weighed(m + 12, dx, dz)));
+    v128.store(b + at, f32x4.add(y, weighed(m + 24, dx, dz)));
   }
 }
 
@@ -149,6 +183,24 @@ export function widen8(from: usize, to: usize, n: i32, channels: i32, scale: f32
 export function widen16(from: usize, to: usize, n: i32, channels: i32, scale: f32): void {
   const step = <usize>channels << 1;
   for (let i = 0; i < n; i++, from += step) store<f32>(to + (<usize>i << 2), <f32>load<u16>(from) * scale);
+}
+
+/** Widens interleaved samples of three channels, all of them, four pixels at a time. */
+export function widenThree(from: usize, r: usize, g: usize, b: usize, n: i32, scale: f32): void {
+  const unit = f32x4.splat(scale);
+  const whole: usize = <usize>(n & ~3) << 2;
+  for (let at: usize = 0; at < whole; at += 16, from += 24) {
+    const p = v128.load(from), q = v128.load(from, 8);
+    const red = i16x8.shuffle(p, q, 0, 3, 6, 13, 0, 0, 0, 0);
+    const green = i16x8.shuffle(p, q, 1, 4, 7, 14, 0, 0, 0, 0);
+    const blue = i16x8.shuffle(p, q, 2, 5, 12, 15, 0, 0, 0, 0);
+    v128.store(r + at, f32x4.mul(f32x4.convert_i32x4_s(i32x4.extend_low_i16x8_u(red)), unit));
+    v128.store(g + at, f32x4.mul(f32x4.convert_i32x4_s(i32x4.extend_low_i16x8_u(green)), unit));
+    v128.store(b + at, f32x4.mul(f32x4.convert_i32x4_s(i32x4.extend_low_i16x8_u(blue)), unit));
+  }
+  widen16(from, r + whole, n & 3, 3, scale);
+  widen16(from + 2, g + whole, n & 3, 3, scale);
+  widen16(from + 4, b + whole, n & 3, 3, scale);
 }
 
 export function widenFloat(from: usize, to: usize, n: i32, channels: i32): void {

@@ -54,6 +54,15 @@ export function fadePlane(base: usize, blended: usize, amount: usize, n: i32): v
   }
 }
 
+/** plane + gain·(plane − soft), where they differ by `threshold` or more. */
+export function sharpenPlane(plane: usize, soft: usize, to: usize, n: i32, gain: f32, threshold: f32): void {
+  const g = f32x4.splat(gain), least = f32x4.splat(threshold);
+  for (let at: usize = 0, end: usize = <usize>n << 2; at < end; at += 16) {
+    const v = v128.load(plane + at), d = f32x4.sub(v, v128.load(soft + at));
+    v128.store(to + at, f32x4.add(v, v128.and(f32x4.mul(g, d), f32x4.ge(f32x4.abs(d), least))));
+  }
+}
+
 /** Adds `weight` times a plane to another. */
 export function addPlane(to: usize, from: usize, n: i32, weight: f32): void {
   const w = f32x4.splat(weight);
