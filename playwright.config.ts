@@ -5,14 +5,14 @@ const PORT = 4291;
 
 export default defineConfig({
   testDir: 'e2e',
-  timeout: 60_000,
-  expect: { timeout: 8000 },
+  timeout: 120_000,
+  expect: { timeout: 15_000 },
   workers: 1,
   reporter: [['list'], ['json', { outputFile: '.cache/e2e.json' }]],
   outputDir: 'test-results',
   use: {
     baseURL: `http://127.0.0.1:${PORT}`,
-    actionTimeout: 8000,
+    actionTimeout: 15_000,
     navigationTimeout: 20_000,
     viewport: { width: 1280, height: 800 },
     screenshot: 'only-on-failure',

@@ -181,7 +181,10 @@
     font-size: 12px;
   }
   .quiet {
+    min-width: 0;
+    overflow: hidden;
     font-size: 11px;
+    text-overflow: ellipsis;
   }
   .chart {
     flex: 1;

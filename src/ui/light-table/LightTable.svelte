@@ -1,24 +1,15 @@
 <script lang="ts">
-  import { goto } from '$app/navigation';
-  import {
-    Button,
-    InlineLoading,
-    InlineNotification,
-    NotificationActionButton
-  } from 'carbon-components-svelte';
+  import { goto, preloadCode } from '$app/navigation';
+  import { InlineLoading, InlineNotification, NotificationActionButton } from 'carbon-components-svelte';
   import FolderOpen from 'carbon-icons-svelte/lib/FolderOpen.svelte';
+  import Layers from 'carbon-icons-svelte/lib/Layers.svelte';
   import type { Library, StoredDocument } from '$storage/library';
   import { addDocument, addExposures } from '../add-document';
   import { openLibrary, whenLeft } from '../services';
   import DocumentCard from './DocumentCard.svelte';
-
-  interface Sample {
-    id: string;
-    title: string;
-    note: string;
-    files: string[];
-    small: string;
-  }
+  import DropVeil from './DropVeil.svelte';
+  import OpenButton from './OpenButton.svelte';
+  import SampleList, { type Sample } from './SampleList.svelte';
 
   let library = $state.raw<Library | null>(null);
   let documents = $state.raw<StoredDocument[]>([]);
@@ -30,8 +21,7 @@
   /** Several files are dragged, and over which half of the table. */
   let several = $state(false);
   let right = $state(false);
-  let scenePicker: HTMLInputElement;
-  let picker: HTMLInputElement;
+  const IMAGES = '.png,.jpg,.jpeg,.tif,.tiff,image/png,image/jpeg,image/tiff';
 
   async function start(): Promise<void> {
     if (!window.crossOriginIsolated) {
@@ -52,6 +42,11 @@
     if (answer?.ok) samples = (await answer.json()) as Sample[];
   }
   $effect(() => void start());
+  // The bench's own code is there before a picture is.
+  $effect(() => {
+    const asked = requestIdleCallback(() => void preloadCode('/work/any').catch(() => undefined));
+    return () => cancelIdleCallback(asked);
+  });
 
   /** Adds files one after another; what can't be taken is told, the rest goes on. */
   async function add(files: readonly File[]): Promise<void> {
@@ -185,44 +180,22 @@
     <span class="quiet">Light table</span>
     <span class="space"></span>
     {#if busy}<InlineLoading description={busy} />{/if}
-    <Button
-      size="small"
-      kind="ghost"
-      disabled={!library || busy !== ''}
+    <OpenButton
+      label="Exposures of one scene"
       title="Several exposures of one scene become one document"
-      on:click={() => scenePicker.click()}>Open exposures</Button
+      kind="ghost"
+      icon={Layers}
+      accept={IMAGES}
+      disabled={!library || busy !== ''}
+      onopen={(files) => void addScene(files)}>Open exposures</OpenButton
     >
-    <Button size="small" icon={FolderOpen} disabled={!library || busy !== ''} on:click={() => picker.click()}
-      >Open pictures</Button
+    <OpenButton
+      label="Pictures or Kromba documents"
+      icon={FolderOpen}
+      accept=".kromba,{IMAGES}"
+      disabled={!library || busy !== ''}
+      onopen={(files) => void add(files)}>Open pictures</OpenButton
     >
-    <input
-      bind:this={scenePicker}
-      class="visually-hidden"
-      type="file"
-      multiple
-      tabindex="-1"
-      aria-label="Exposures of one scene"
-      accept=".png,.jpg,.jpeg,.tif,.tiff,image/png,image/jpeg,image/tiff"
-      onchange={(event) => {
-        const files = [...(event.currentTarget.files ?? [])];
-        event.currentTarget.value = '';
-        void addScene(files);
-      }}
-    />
-    <input
-      bind:this={picker}
-      class="visually-hidden"
-      type="file"
-      multiple
-      tabindex="-1"
-      aria-label="Pictures or Kromba documents"
-      accept=".png,.jpg,.jpeg,.tif,.tiff,.kromba,image/png,image/jpeg,image/tiff"
-      onchange={(event) => {
-        const files = [...(event.currentTarget.files ?? [])];
-        event.currentTarget.value = '';
-        void add(files);
-      }}
-    />
   </header>
   <div class="messages" aria-live="polite">
     {#each problems as { title, text } (title + text)}
@@ -258,27 +231,9 @@
     </section>
   {/if}
   {#if samples.length}
-    <section class="samples" aria-label="Samples">
-      <h2>Samples from Skerry Kiln</h2>
-      <div>
-        {#each samples as sample (sample.id)}
-          <button disabled={!library || busy !== ''} onclick={() => void addSample(sample)}>
-            <img src={`/samples/${sample.small}`} alt="" width="480" height="320" />
-            <b>{sample.title}</b>
-            <span>{sample.note}</span>
-          </button>
-        {/each}
-      </div>
-    </section>
+    <SampleList {samples} disabled={!library || busy !== ''} onchoose={(sample) => void addSample(sample)} />
   {/if}
-  {#if over}
-    <div class="drop" class:several aria-hidden="true">
-      {#if several}
-        <span class:chosen={!right}>Drop here: a document for each</span>
-        <span class:chosen={right}>Drop here: exposures of one scene, one document</span>
-      {:else}Drop to open{/if}
-    </div>
-  {/if}
+  {#if over}<DropVeil {several} {right} />{/if}
   {#if deleted}
     <div class="toast">
       <InlineNotification
@@ -353,76 +308,6 @@
     margin: 0;
     font-size: 16px;
     font-weight: 600;
-  }
-  .samples {
-    padding: 8px 24px;
-  }
-  .samples h2 {
-    margin-bottom: 12px;
-    color: var(--k-text-quiet);
-    font-size: 13px;
-  }
-  .samples div {
-    display: grid;
-    grid-template-columns: repeat(auto-fill, minmax(260px, 1fr));
-    gap: 20px;
-  }
-  .samples button {
-    display: flex;
-    flex-direction: column;
-    gap: 4px;
-    padding: 0 0 12px;
-    border: 1px solid var(--k-line);
-    background: var(--k-surface);
-    color: inherit;
-    font: inherit;
-    text-align: left;
-    cursor: pointer;
-  }
-  .samples button:hover:not(:disabled) {
-    border-color: var(--k-bone-dim);
-    background: var(--k-raised);
-  }
-  .samples button:disabled {
-    opacity: 0.6;
-    cursor: default;
-  }
-  .samples img {
-    width: 100%;
-    height: auto;
-    margin-bottom: 8px;
-    background: #262626;
-  }
-  .samples b,
-  .samples span {
-    padding: 0 14px;
-  }
-  .samples b {
-    font-weight: 600;
-  }
-  .samples span {
-    color: var(--k-text-quiet);
-  }
-  .drop {
-    position: fixed;
-    inset: 8px;
-    display: grid;
-    place-content: center;
-    border: 2px dashed var(--k-bone);
-    background: rgb(20 20 20 / 70%);
-    font-size: 20px;
-    pointer-events: none;
-  }
-  .drop.several {
-    grid-template-columns: 1fr 1fr;
-    place-content: stretch;
-  }
-  .drop.several span {
-    display: grid;
-    place-content: center;
-  }
-  .drop .chosen {
-    background: rgb(227 217 195 / 22%);
   }
   .toast {
     position: fixed;

@@ -25,6 +25,7 @@ const MOST_KEPT = 512;
 const kept = new Map<string, ImageBitmap>();
 
 function keep(key: string, bitmap: ImageBitmap): void {
+  kept.delete(key);
   kept.set(key, bitmap);
   for (const oldest of kept.keys()) {
     if (kept.size <= MOST_KEPT) break;
@@ -175,6 +176,8 @@ export class TileView {
     const key = this.key(tile);
     const known = kept.get(key);
     if (known) {
+      // The newest again, so that it stays while the rest of its content comes.
+      keep(key, known);
       this.latest.set(place(this.level, tile), { bitmap: known, level: this.level, tile });
       return;
     }
