@@ -65,6 +65,31 @@ describe('stages', () => {
     fill.mockRestore();
   });
 
+  it('make a mask anew when pins move that a picture it is made of is solved from', () => {
+    const balanced = stepOf('balance', { method: 'pins' });
+    const masked = {
+      ...stepOf(
+        'mix',
+        { rows: { r: { constant: 1 } } },
+        {
+          where: { terms: [{ source: { kind: 'channel', channel: 'rgb.g', of: { picture: 'q' } } }] }
+        }
+      ),
+      beside: { pictures: { 'q/': { name: 'Other', frame: 'f', steps: [balanced] } }, masks: {} }
+    };
+    const steps = [stepOf('tint'), masked];
+    const stages = new Stages();
+    const seen = (of: Stages, x: number, hold: number): number => {
+      const pins = [{ id: 'n', name: 'n', role: 'neutral' as const, x, y: 40, size: 1 }];
+      const plan = new Planner(frame).plan(steps, pins);
+      const source = { frame: 'f', steps, pins };
+      return of.evaluated(plan, source, 0, rect(0, 0), hold, ({ planes }) => planes[0][5]);
+    };
+    const [one, other] = [seen(stages, 30, 1), seen(stages, 300, 1)];
+    expect(other).not.toBe(one);
+    expect(other).toBe(seen(new Stages(), 300, 0));
+  });
+
   it('share the input of a step that looks far around between neighbouring tiles', () => {
     const stages = new Stages();
     const steps = [stepOf('weigh', { weights: { r: 0.2 } }), stepOf('local', { radius: 60 })];

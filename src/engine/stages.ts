@@ -93,7 +93,9 @@ export class Stages {
     const needed = neededRect(plan, hold, level, rect);
     const { x, y, width, height } = needed;
     const key = `${level}/${x},${y},${width},${height}|${contentKey(source, hold)}`;
-    const masks = this.masksOver(key, needed);
+    // A mask may be made of a picture that is solved from pins.
+    const pins = readsPins(source.steps) ? JSON.stringify(source.pins) : '';
+    const masks = this.masksOver(`${key}|${pins}`, needed);
     let raster = this.held.get(key);
     if (!raster) {
       const before = { ...plan, steps: plan.steps.slice(0, hold) };
