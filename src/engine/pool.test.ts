@@ -1,5 +1,6 @@
-import { describe, expect, it } from 'vitest';
-import { noiseFrame } from '../core/testing';
+import { describe, expect, it, vi } from 'vitest';
+import { opOf } from '../core/ops';
+import { noiseFrame, stepOf } from '../core/testing';
 import type { FromWorker, ToWorker } from './jobs';
 import { Pool, type Port } from './pool';
 import { Workshop } from './workshop';
@@ -103,6 +104,38 @@ describe('the pool', () => {
       ['answer', 1],
       ['failure', 2]
     ]);
+  });
+
+  it('lets a worker stop before the next step when its work is taken back meanwhile', async () => {
+    const workshop = new Workshop();
+    const dropped = new Int32Array(new SharedArrayBuffer(64));
+    const answers: FromWorker[] = [];
+    const take = (message: ToWorker): Promise<void> =>
+      workshop.take(message, (answer) => answers.push(answer));
+    await take({ type: 'share', part: 1, dropped });
+    await take({ type: 'frame', id: 'f', frame });
+    const { kernel } = opOf('mix');
+    const kernels = vi.spyOn(opOf('mix'), 'kernel').mockImplementation((...given) => {
+      kernel(...given);
+      if (kernels.mock.calls.length === 2) dropped[7] = 7;
+    });
+    const steps = [0.1, 0.2, 0.3].map((g) => stepOf('mix', { rows: { r: { r: 1, g } } }));
+    const ask = { frame: 'f', steps, hold: 0, level: 0, rect: { x: 0, y: 0, width: 64, height: 48 } };
+    const job = { kind: 'tile', ask: { ...ask, view: 'colour' } } as const;
+    await take({ type: 'job', number: 7, job });
+    await take({ type: 'job', number: 8, job });
+    expect(kernels).toHaveBeenCalledTimes(5);
+    kernels.mockRestore();
+    expect(answers).toMatchObject([
+      { type: 'failure', number: 7, error: { name: 'AbortError' } },
+      { type: 'answer', number: 8 }
+    ]);
+    // What was left in the middle leaves nothing behind.
+    const whole = new Workshop();
+    await whole.take({ type: 'frame', id: 'f', frame }, () => undefined);
+    await whole.take({ type: 'job', number: 1, job }, (answer) => answers.push(answer));
+    const [again, once] = answers.slice(1).map((a) => (a as unknown as { answer: object }).answer);
+    expect(again).toEqual(once);
   });
 
   it('asks again for all that a worker had when it died, and blames only what it was doing', async () => {

@@ -49,7 +49,7 @@ const MOST_DEATHS = 3;
 
 /**
  * Workers that share frames and take jobs from one queue, one by one, so that a request that is taken back costs at
- * most the tile being computed. A worker that dies is replaced and its job asked again.
+ * most a step of the tile being computed. A worker that dies is replaced and its job asked again.
  */
 export class Pool {
   private readonly members: Member[];

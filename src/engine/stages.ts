@@ -1,5 +1,5 @@
 import { stepKey, type Pin, type SourceStep } from '../core/document';
-import { evaluate, neededRect, withEvaluated, type BesideOf, type Held } from '../core/path/evaluate';
+import { neededRect, withEvaluated, type Held, type Surroundings } from '../core/path/evaluate';
 import type { KeptMasks } from '../core/path/apply';
 import { planSize, readsPins, type Plan } from '../core/path/plan';
 import type { Frame } from '../core/raster/frame';
@@ -40,8 +40,14 @@ export class Stages {
   private readonly held: TileCache;
   private readonly tiles: TileCache;
 
-  /** @param part of the memory for kept rasters that these may take */
-  constructor(part = 1) {
+  /**
+   * @param part of the memory for kept rasters that these may take
+   * @param goOn called before each step; what it throws ends the evaluation
+   */
+  constructor(
+    part = 1,
+    private readonly goOn: () => void = () => undefined
+  ) {
     this.held = new TileCache(HELD_BYTES * part);
     this.tiles = new TileCache(STAGE_BYTES * part);
   }
@@ -68,7 +74,7 @@ export class Stages {
     if (far > 0 && far >= keep) {
       const needed = neededRect(plan, far, level, rect);
       const raster = this.assembled(plan, source, level, needed, far, keep);
-      return withEvaluated(plan, level, rect, { steps: far, raster }, use, this.beside);
+      return withEvaluated(plan, level, rect, { steps: far, raster }, use, this.surroundings);
     }
     return withEvaluated(
       plan,
@@ -76,17 +82,23 @@ export class Stages {
       rect,
       keep > 0 ? this.heldBefore(plan, source, level, rect, keep) : null,
       use,
-      this.beside
+      this.surroundings
     );
   }
 
   /** Pictures beside a step stay while the step is worked on. */
-  private readonly beside: BesideOf = (plan, level, rect) => {
-    const { x, y, width, height } = rect;
-    const key = `beside ${level}/${x},${y},${width},${height}|${frameNumber(plan.frame)}|${plan.key}`;
-    let raster = this.held.get(key);
-    if (!raster) this.held.set(key, (raster = evaluate(plan, level, rect)));
-    return raster;
+  private readonly surroundings: Surroundings = {
+    goOn: () => this.goOn(),
+    besideOf: (plan, level, rect) => {
+      const { x, y, width, height } = rect;
+      const key = `beside ${level}/${x},${y},${width},${height}|${frameNumber(plan.frame)}|${plan.key}`;
+      let raster = this.held.get(key);
+      if (!raster) {
+        raster = withEvaluated(plan, level, rect, null, copied, this.surroundings);
+        this.held.set(key, raster);
+      }
+      return raster;
+    }
   };
 
   private heldBefore(plan: Plan, source: Source, level: number, rect: Rect, hold: number): Held {

@@ -26,8 +26,10 @@ type Worker = { [K in JobKind]: (ask: Jobs[K]['ask'], progress: Progress) => Ans
 export class Workshop {
   private readonly frames = new Map<string, Frame>();
   private readonly planners = new Map<string, Planner>();
-  private stages = new Stages();
+  private stages = new Stages(1, () => this.goOn());
   private dropped: Int32Array | null = null;
+  /** The job whose pixels are being computed, which no other interrupts. */
+  private number = 0;
   private readonly kept = new Map<string, Measured>();
 
   /** @param drawn makes of RGBA what is drawn fastest where this workshop's answers go */
@@ -44,7 +46,7 @@ export class Workshop {
   ): Promise<void> {
     if (message.type === 'frame') this.frames.set(message.id, message.frame);
     else if (message.type === 'share') {
-      this.stages = new Stages(message.part);
+      this.stages = new Stages(message.part, () => this.goOn());
       this.dropped = message.dropped;
     } else if (message.type === 'forget') {
       this.frames.delete(message.id);
@@ -54,7 +56,8 @@ export class Workshop {
     } else {
       const { number, job } = message;
       try {
-        if (this.isDropped(number)) throw new DOMException('The work was taken back.', 'AbortError');
+        this.number = number;
+        this.goOn();
         const work = this.work[job.kind] as (ask: unknown, progress: Progress) => Answer | Promise<Answer>;
         const answer = await work(job.ask, (part) => reply({ type: 'progress', number, part }, []));
         reply({ type: 'answer', number, answer }, transferable(answer));
@@ -143,9 +146,11 @@ export class Workshop {
     }
   };
 
-  private isDropped(number: number): boolean {
-    const { dropped } = this;
-    return dropped !== null && Atomics.load(dropped, number % dropped.length) === number;
+  /** @throws DOMException AbortError where the job at hand was taken back */
+  private goOn(): void {
+    const { dropped, number } = this;
+    if (dropped !== null && Atomics.load(dropped, number % dropped.length) === number)
+      throw new DOMException('The work was taken back.', 'AbortError');
   }
 
   private frame(id: string): Frame {

@@ -23,8 +23,17 @@ export function neededRect(plan: Plan, begin: number, level: number, rect: Rect)
   return grow(rect, margin(plan.steps.slice(begin), level), width, height);
 }
 
-/** Gives a picture beside a step over a rectangle of a level. */
-export type BesideOf = (plan: Plan, level: number, rect: Rect) => Raster;
+/** What stands around an evaluation. */
+export interface Surroundings {
+  /** Gives a picture beside a step over a rectangle of a level. */
+  readonly besideOf: (plan: Plan, level: number, rect: Rect) => Raster;
+  /** Called before each step; what it throws ends the evaluation. */
+  readonly goOn: () => void;
+}
+const ALONE: Surroundings = {
+  besideOf: (plan, level, rect) => evaluate(plan, level, rect),
+  goOn: () => undefined
+};
 
 /** Planes that an evaluation may need at once: base, candidate, two sets of a model, amounts, samples going out. */
 const PLANES = 24;
@@ -46,7 +55,7 @@ export function withEvaluated<T>(
   rect: Rect,
   held: Held | null,
   use: (raster: Raster) => T,
-  besideOf: BesideOf = evaluate
+  { besideOf, goOn }: Surroundings = ALONE
 ): T {
   const { frame, steps } = plan;
   const { width, height } = planSize(plan, level);
@@ -71,6 +80,7 @@ export function withEvaluated<T>(
     } else if (plan.plain) readRegion(frame, level, raster);
     else readTurned(frame, plan.geometry, level, raster);
     for (let i = begin; i < steps.length; i++) {
+      goOn();
       const part = after(i);
       const masks = i === begin ? held?.masks : undefined;
       const place = { level, needed: part, beside: beside[i - begin], masks };

@@ -56,20 +56,25 @@ export function crop(raster: Raster, rect: Rect): Raster {
 }
 
 /** The tiles of a `width`×`height` level that touch `rect`, row by row; a tile is known by its column and row. */
-export function tilesIn(rect: Rect, width: number, height: number): { column: number; row: number }[] {
+export function tilesIn(
+  rect: Rect,
+  width: number,
+  height: number,
+  size = TILE
+): { column: number; row: number }[] {
   const tiles = [];
-  const lastRow = Math.min(Math.ceil(height / TILE), Math.ceil((rect.y + rect.height) / TILE));
-  const lastColumn = Math.min(Math.ceil(width / TILE), Math.ceil((rect.x + rect.width) / TILE));
-  for (let row = Math.max(0, Math.floor(rect.y / TILE)); row < lastRow; row++) {
-    for (let column = Math.max(0, Math.floor(rect.x / TILE)); column < lastColumn; column++) {
+  const lastRow = Math.min(Math.ceil(height / size), Math.ceil((rect.y + rect.height) / size));
+  const lastColumn = Math.min(Math.ceil(width / size), Math.ceil((rect.x + rect.width) / size));
+  for (let row = Math.max(0, Math.floor(rect.y / size)); row < lastRow; row++) {
+    for (let column = Math.max(0, Math.floor(rect.x / size)); column < lastColumn; column++) {
       tiles.push({ column, row });
     }
   }
   return tiles;
 }
 
-export function tileRect(column: number, row: number, width: number, height: number): Rect {
-  const x = column * TILE;
-  const y = row * TILE;
-  return { x, y, width: Math.min(TILE, width - x), height: Math.min(TILE, height - y) };
+export function tileRect(column: number, row: number, width: number, height: number, size = TILE): Rect {
+  const x = column * size;
+  const y = row * size;
+  return { x, y, width: Math.min(size, width - x), height: Math.min(size, height - y) };
 }

@@ -139,12 +139,14 @@
 
   const onSpot = (spot: Spot | null): void => reader.move(spot);
 
+  const told = (what: 'seen' | 'settled', duration: number): void =>
+    void performance.measure(`kromba:${what}`, { start: performance.now() - duration, duration });
+
+  const onSeen = (milliseconds: number): void => told('seen', milliseconds);
+
   function onSettled(milliseconds: number): void {
     computed = milliseconds;
-    performance.measure('kromba:settled', {
-      start: performance.now() - milliseconds,
-      duration: milliseconds
-    });
+    told('settled', milliseconds);
   }
 
   $effect(() => {
@@ -231,7 +233,7 @@
       <Pane id="out" order={3} defaultSize={100 - inShare - workShare} minSize={20}>
         <PaneGroup direction="vertical" autoSaveId="kromba-instruments">
           <Pane id="picture" order={1} defaultSize={100 - instrumentShare} minSize={30}>
-            <OutPane {session} {bench} {onSpot} {onSettled} />
+            <OutPane {session} {bench} {onSpot} {onSeen} {onSettled} />
           </Pane>
           {#if layout.anyInstrument}
             <PaneResizer class="splitter across" aria-label="Height of the instruments" />

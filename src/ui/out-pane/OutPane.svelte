@@ -21,9 +21,10 @@
     session: Session;
     bench: BenchState;
     onSpot: (spot: Spot | null) => void;
+    onSeen: (milliseconds: number) => void;
     onSettled: (milliseconds: number) => void;
   }
-  let { session, bench, onSpot, onSettled }: Props = $props();
+  let { session, bench, onSpot, onSeen, onSettled }: Props = $props();
 
   const { viewport } = $derived(bench);
   const straightening = $derived(
@@ -130,6 +131,7 @@
       label="The picture"
       priority={1}
       {onSpot}
+      {onSeen}
       {onSettled}
       onPick={bench.picking ? (spot) => bench.picking?.pick(spot) : undefined}
       onArea={bench.picking?.area ? (from, to) => bench.picking?.area?.(from, to) : undefined}

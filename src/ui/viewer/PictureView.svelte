@@ -16,6 +16,8 @@
     delay?: number;
     onSpot?: (spot: Spot | null) => void;
     onSettled?: (milliseconds: number) => void;
+    /** A change is first seen; where it is given, a slow one is seen roughly first. */
+    onSeen?: (milliseconds: number) => void;
     /** A click without a drag. While it is there, the pointer picks and a drag still moves. */
     onPick?: (spot: Spot) => void;
     /** A drag while it is there chooses a part of the picture instead of moving it. */
@@ -30,6 +32,7 @@
     delay = 0,
     onSpot,
     onSettled,
+    onSeen,
     onPick,
     onArea
   }: Props = $props();
@@ -48,7 +51,8 @@
     untrack(() => priority),
     redraw,
     (milliseconds) => onSettled?.(milliseconds),
-    untrack(() => delay)
+    untrack(() => delay),
+    untrack(() => onSeen ?? null)
   );
 
   function redraw(): void {

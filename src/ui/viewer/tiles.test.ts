@@ -24,8 +24,8 @@ vi.mock('../services', () => ({
           ask,
           ...options,
           answer: async () => {
-            resolve({ pixels: { width, height } });
-            await new Promise((done) => setTimeout(done));
+            resolve({ pixels: { width, height, level: ask.level } });
+            await new Promise((done) => setImmediate(done));
           }
         });
       })
@@ -56,6 +56,12 @@ const middle = { zoom: 1, x: 1000, y: 500 };
 const square = size(300, 300);
 const places = (list: readonly Asked[]): string[] => list.map(({ ask }) => `${ask.rect.x},${ask.rect.y}`);
 const open = (): Asked[] => asked.filter((a) => !a.signal.aborted);
+/** The levels and rectangles of the bitmaps that were drawn since this was last asked. */
+const drawn = (): number[][] =>
+  vi
+    .mocked(context.drawImage)
+    .mock.calls.splice(0)
+    .map(([bitmap, ...at]) => [(bitmap as unknown as { level: number }).level, ...at]);
 const context = { clearRect: vi.fn(), drawImage: vi.fn() } as unknown as CanvasRenderingContext2D;
 
 beforeEach(() => {
@@ -129,6 +135,76 @@ describe('the tiles of a view', () => {
     view.draw(context);
     expect(asked).toHaveLength(8);
     expect(settled).toHaveBeenCalledTimes(1);
+  });
+
+  it('are drawn together when all are there, or after a while', async () => {
+    vi.useFakeTimers({ toFake: ['setTimeout', 'clearTimeout'] });
+    const onChange = vi.fn();
+    const view = new TileView(1, onChange);
+    view.show(shown(), middle, square);
+    onChange.mockClear();
+    for (const tile of asked.slice(0, 3)) await tile.answer();
+    expect(onChange).not.toHaveBeenCalled();
+    await asked[3].answer();
+    expect(onChange).toHaveBeenCalledTimes(1);
+    vi.runAllTimers();
+    view.show(shown(0.5), middle, square);
+    onChange.mockClear();
+    await asked[4].answer();
+    vi.advanceTimersByTime(49);
+    expect(onChange).not.toHaveBeenCalled();
+    vi.advanceTimersByTime(1);
+    expect(onChange).toHaveBeenCalledTimes(1);
+    vi.useRealTimers();
+    view.close();
+  });
+
+  it('of a slow change are seen roughly first, newest over older, until the sharp ones come', async () => {
+    vi.useFakeTimers({ toFake: ['performance'] });
+    const [seen, settled] = [vi.fn(), vi.fn()];
+    const view = new TileView(1, vi.fn(), settled, 0, seen);
+    const answer = async (list: readonly Asked[], after: number): Promise<void> => {
+      vi.advanceTimersByTime(after);
+      for (const tile of list) await tile.answer();
+      view.draw(context);
+    };
+    view.show(shown(0.1), middle, square);
+    expect(asked.map(({ ask }) => ask.level)).toEqual([0, 0, 0, 0]);
+    await answer(asked.slice(0, 4), 100);
+    expect(seen).toHaveBeenLastCalledWith(100);
+    expect(settled).toHaveBeenLastCalledWith(100);
+    view.show(shown(0.2), middle, square);
+    // 850…1150 by 350…650 of full size is 425…575 by 175…325 of half: two columns and two rows of 128.
+    const levels = asked.slice(4).map(({ ask }) => ask.level);
+    expect(levels).toEqual([1, 1, 1, 1, 0, 0, 0, 0]);
+    drawn();
+    await answer(asked.slice(4, 8), 30);
+    expect(seen).toHaveBeenLastCalledWith(30);
+    expect(settled).toHaveBeenCalledTimes(1);
+    // The older sharp ones lie under the rough ones.
+    const layers = drawn();
+    expect(layers.map(([level]) => level)).toEqual([0, 0, 0, 0, 1, 1, 1, 1]);
+    // Columns 3 and 4, rows 1 and 2 of 128 samples of half size, which are 256 on the screen.
+    expect(layers.slice(4).sort()).toEqual([
+      [1, -82, -94, 256, 256],
+      [1, -82, 162, 256, 256],
+      [1, 174, -94, 256, 256],
+      [1, 174, 162, 256, 256]
+    ]);
+    // The next change does not wait for the sharp ones of this.
+    view.show(shown(0.3), middle, square);
+    expect(asked.slice(8, 12).every((a) => a.signal.aborted)).toBe(true);
+    await answer(asked.slice(12, 16), 30);
+    drawn();
+    await answer(asked.slice(16, 20), 70);
+    expect(settled).toHaveBeenLastCalledWith(100);
+    // Nothing of the rough ones is left at the edges.
+    expect(drawn().map(([level]) => level)).toEqual([0, 0, 0, 0]);
+    // What is known is not computed, and a quick change is asked for sharply.
+    view.show(shown(0.2), middle, square);
+    view.show(shown(0.1), middle, square);
+    expect(settled).toHaveBeenCalledTimes(3);
+    vi.useRealTimers();
   });
 
   it('of an older change are taken back where they take too long', () => {

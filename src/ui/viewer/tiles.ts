@@ -34,6 +34,8 @@ function keep(key: string, bitmap: ImageBitmap): void {
 }
 
 interface Tile {
+  readonly level: number;
+  readonly side: number;
   readonly column: number;
   readonly row: number;
 }
@@ -51,15 +53,30 @@ const contentOf = ({ hash, view, steps, pins }: Shown): string =>
 
 const sameSize = (a: Geometry, b: Geometry): boolean => a.width === b.width && a.height === b.height;
 
-const place = (level: number, { column, row }: Tile): string => `${level}/${column},${row}`;
+const place = ({ level, side, column, row }: Tile): string => `${level}/${side}/${column},${row}`;
 
 /** For so long, in ms, a change waits for the one before it to be computed, so that a hand that never rests sees its way. */
 const ROUND = 300;
 
+/** Where a view took longer than this, in ms, its next change is shown from the next smaller level first. */
+const SLOW = 60;
+
+/** Side of the tiles of that level: a view has few, and each worker is to have an equal share of them. */
+const ROUGH = 128;
+
+/** How long, in ms, a tile waits for others to be drawn with it. */
+const TOGETHER = 50;
+
+interface Drawn extends Tile {
+  readonly bitmap: ImageBitmap;
+  /** Which of the contents it is of, counted. */
+  readonly turn: number;
+}
+
 /**
  * The tiles of one view: asks for those that are missing, nearest to the middle first, takes back what is no
  * longer wanted, and draws what it has, older tiles under newer ones until those arrive. Of changes that come while
- * one is computed, the newest is computed next.
+ * one is computed, the newest is computed next. Where that takes long, a change is seen roughly before it is seen sharply.
  */
 export class TileView {
   private shown: Shown | null = null;
@@ -68,8 +85,15 @@ export class TileView {
   private size: Size = { width: 0, height: 0 };
   private level = 0;
   private wanted: Tile[] = [];
+  /** Tiles of the next smaller level that are shown until those come; none where there is no need. */
+  private rough: Tile[] = [];
   /** The newest bitmap at each place, of whatever content. */
-  private readonly latest = new Map<string, { bitmap: ImageBitmap; level: number; tile: Tile }>();
+  private readonly latest = new Map<string, Drawn>();
+  private turn = 0;
+  /** Whether anything of it had to be computed, and how long the last such took, in ms. */
+  private works = false;
+  private took = 0;
+  private seen = true;
   private asked = new Map<string, AbortController>();
   private since = 0;
   /** When the content that is computed was asked for, and what comes after it. */
@@ -77,14 +101,18 @@ export class TileView {
   private next: { shown: Shown; content: string; since: number } | null = null;
   private settled = true;
   private closed = false;
+  /** Timers: for changes that follow closely, and for tiles to be drawn together. */
   private patience = 0;
+  private together = 0;
 
   constructor(
     private readonly priority: number,
     private readonly onChange: () => void,
     private readonly onSettled: (milliseconds: number) => void = () => undefined,
     /** Changes that follow each other closer than this, in ms, are asked for once. */
-    private readonly delay = 0
+    private readonly delay = 0,
+    /** Called when all of a change is first seen, be it roughly; only where it is given a slow change is shown so. */
+    private readonly onSeen: ((milliseconds: number) => void) | null = null
   ) {}
 
   show(shown: Shown, placement: Placement, size: Size): void {
@@ -109,18 +137,24 @@ export class TileView {
     else this.next = { shown, content, since };
   }
 
-  /** Whether tiles are being computed that were asked for not long ago. */
+  /** Whether what is to be seen of a change first is being computed, and was asked for not long ago. */
   private isComputing(): boolean {
-    return this.asked.size > 0 && performance.now() - this.begun < ROUND;
+    const { rough, asked } = this;
+    const coming = rough.length > 0 ? rough.some((tile) => asked.has(this.key(tile))) : asked.size > 0;
+    return coming && performance.now() - this.begun < ROUND;
   }
 
   private isKnown(content: string): boolean {
-    return this.wanted.every((tile) => kept.has(`${content}${place(this.level, tile)}`));
+    return this.wanted.every((tile) => kept.has(`${content}${place(tile)}`));
   }
 
   private begin(shown: Shown, content: string, since: number): void {
     this.next = null;
     this.begun = performance.now();
+    if (content !== this.content) {
+      this.turn++;
+      this.seen = false;
+    }
     this.since = since;
     this.shown = shown;
     this.content = content;
@@ -133,73 +167,87 @@ export class TileView {
   }
 
   private goOn(): void {
-    if (this.next && this.asked.size === 0 && !this.closed)
+    if (this.next && !this.isComputing() && !this.closed)
       this.begin(this.next.shown, this.next.content, this.next.since);
   }
 
   close(): void {
     this.closed = true;
     clearTimeout(this.patience);
+    clearTimeout(this.together);
     for (const asked of this.asked.values()) asked.abort();
   }
 
   private request(): void {
-    const { shown, placement, size } = this;
+    const { shown, placement } = this;
     if (!shown || !(placement.zoom > 0)) return;
-    this.level = levelFor(placement.zoom, shown.frame.levels.length);
-    const { width, height } = planSize(shown, this.level);
-    const shrink = 2 ** this.level;
-    const x = (placement.x - size.width / 2 / placement.zoom) / shrink;
-    const y = (placement.y - size.height / 2 / placement.zoom) / shrink;
-    const rect = {
-      x,
-      y,
-      width: size.width / placement.zoom / shrink,
-      height: size.height / placement.zoom / shrink
-    };
-    const middle = { x: placement.x / shrink / TILE - 0.5, y: placement.y / shrink / TILE - 0.5 };
-    const distance = ({ column, row }: Tile): number => Math.hypot(column - middle.x, row - middle.y);
-    this.wanted = tilesIn(rect, width, height).sort((a, b) => distance(a) - distance(b));
-    const keys = new Set(this.wanted.map((tile) => this.key(tile)));
+    const levels = shown.frame.levels.length;
+    this.level = levelFor(placement.zoom, levels);
+    this.wanted = this.tilesAt(shown, this.level);
+    const slow = this.onSeen !== null && this.took > SLOW && this.level + 1 < levels;
+    const isRough = slow && !this.seen && !this.isKnown(this.content);
+    this.rough = isRough ? this.tilesAt(shown, this.level + 1, ROUGH) : [];
+    const tiles = [...this.rough, ...this.wanted];
+    const keys = new Set(tiles.map(this.key));
     for (const [key, controller] of this.asked) {
       if (keys.has(key)) continue;
       controller.abort();
       this.asked.delete(key);
     }
-    for (const tile of this.wanted) this.ask(shown, tile);
+    for (const tile of tiles) this.ask(shown, tile);
+    this.works = this.asked.size > 0;
     this.checkSettled();
   }
 
-  private key = (tile: Tile): string => `${this.content}${place(this.level, tile)}`;
+  /** The tiles in sight of a level, the nearest to the middle first. */
+  private tilesAt(shown: Shown, level: number, side = TILE): Tile[] {
+    const { placement, size } = this;
+    const { width, height } = planSize(shown, level);
+    const shrink = 2 ** level;
+    const rect = {
+      x: (placement.x - size.width / 2 / placement.zoom) / shrink,
+      y: (placement.y - size.height / 2 / placement.zoom) / shrink,
+      width: size.width / placement.zoom / shrink,
+      height: size.height / placement.zoom / shrink
+    };
+    const middle = { x: placement.x / shrink / side - 0.5, y: placement.y / shrink / side - 0.5 };
+    const distance = ({ column, row }: Tile): number => Math.hypot(column - middle.x, row - middle.y);
+    return tilesIn(rect, width, height, side)
+      .map((tile) => ({ ...tile, level, side }))
+      .sort((a, b) => distance(a) - distance(b));
+  }
+
+  private key = (tile: Tile): string => `${this.content}${place(tile)}`;
 
   private ask(shown: Shown, tile: Tile): void {
     const key = this.key(tile);
+    const { level, side, column, row } = tile;
+    const { turn } = this;
     const known = kept.get(key);
     if (known) {
       // The newest again, so that it stays while the rest of its content comes.
       keep(key, known);
-      this.latest.set(place(this.level, tile), { bitmap: known, level: this.level, tile });
+      this.latest.set(place(tile), { ...tile, bitmap: known, turn });
       return;
     }
     if (this.asked.has(key)) return;
     const controller = new AbortController();
     this.asked.set(key, controller);
-    const { level } = this;
     const { hash, steps, hold, view, pins } = shown;
     const { width, height } = planSize(shown, level);
-    const rect = tileRect(tile.column, tile.row, width, height);
+    const rect = tileRect(column, row, width, height, side);
     pool
       .run(
         'tile',
         { frame: hash, steps, pins, hold, level, rect, view },
-        { priority: this.priority, signal: controller.signal, home: tile.column + tile.row }
+        { priority: this.priority, signal: controller.signal, home: column + row }
       )
       .then(({ pixels }) => {
         const bitmap = pixels as ImageBitmap;
         keep(key, bitmap);
-        this.latest.set(place(level, tile), { bitmap, level, tile });
+        this.latest.set(place(tile), { ...tile, bitmap, turn });
         this.asked.delete(key);
-        this.onChange();
+        this.arrived();
         this.goOn();
       })
       .catch((error: unknown) => {
@@ -208,6 +256,17 @@ export class TileView {
         console.error(error);
         this.goOn();
       });
+  }
+
+  /** Tiles that arrive are drawn together: when all are there that are waited for, or after a while. */
+  private arrived(): void {
+    const draw = (): void => {
+      clearTimeout(this.together);
+      this.together = 0;
+      this.onChange();
+    };
+    if (this.stands(this.seen || this.rough.length === 0 ? this.wanted : this.rough)) draw();
+    else if (this.together === 0) this.together = window.setTimeout(draw, TOGETHER);
   }
 
   /** Draws into a context of the view's size in device pixels. */
@@ -219,21 +278,23 @@ export class TileView {
     context.imageSmoothingEnabled = zoom < 2;
     // Bilinear is enough: a level is never shrunk to less than half.
     context.imageSmoothingQuality = 'low';
-    const wantedPlaces = new Set(this.wanted.map((tile) => place(this.level, tile)));
+    const wantedPlaces = new Set(this.wanted.map(place));
+    // Tiles of another level reach beyond the picture's edge by less than one of their pixels.
+    if (this.stands(this.wanted))
+      for (const [key, { level }] of this.latest) if (level !== this.level) this.latest.delete(key);
     const layers = [...this.latest.entries()].sort(
-      ([, a], [, b]) => Number(a.level === this.level) - Number(b.level === this.level) || b.level - a.level
+      ([, a], [, b]) =>
+        a.turn - b.turn ||
+        Number(a.level === this.level) - Number(b.level === this.level) ||
+        b.level - a.level
     );
-    for (const [key, { bitmap, level, tile }] of layers) {
+    for (const [key, { bitmap, level, side, column, row }] of layers) {
       const scale = zoom * 2 ** level;
       // Whole device pixels, so that neighbours meet without a seam.
-      const left = Math.round(size.width / 2 - placement.x * zoom + tile.column * TILE * scale);
-      const top = Math.round(size.height / 2 - placement.y * zoom + tile.row * TILE * scale);
-      const right = Math.round(
-        size.width / 2 - placement.x * zoom + (tile.column * TILE + bitmap.width) * scale
-      );
-      const bottom = Math.round(
-        size.height / 2 - placement.y * zoom + (tile.row * TILE + bitmap.height) * scale
-      );
+      const left = Math.round(size.width / 2 - placement.x * zoom + column * side * scale);
+      const top = Math.round(size.height / 2 - placement.y * zoom + row * side * scale);
+      const right = Math.round(size.width / 2 - placement.x * zoom + (column * side + bitmap.width) * scale);
+      const bottom = Math.round(size.height / 2 - placement.y * zoom + (row * side + bitmap.height) * scale);
       if (right < 0 || bottom < 0 || left > size.width || top > size.height) {
         if (!wantedPlaces.has(key)) this.latest.delete(key);
         continue;
@@ -243,10 +304,21 @@ export class TileView {
     this.checkSettled();
   }
 
+  private stands(tiles: readonly Tile[]): boolean {
+    return tiles.every((tile) => kept.has(this.key(tile)));
+  }
+
   private checkSettled(): void {
-    if (this.settled || this.wanted.some((tile) => !kept.has(this.key(tile)))) return;
+    if (this.settled) return;
+    const sharp = this.stands(this.wanted);
+    const now = performance.now();
+    if (!this.seen && (sharp || (this.rough.length > 0 && this.stands(this.rough)))) {
+      this.seen = true;
+      this.onSeen?.(now - this.since);
+    }
+    if (!sharp) return;
     this.settled = true;
-    for (const [key, { level }] of this.latest) if (level !== this.level) this.latest.delete(key);
-    this.onSettled(performance.now() - this.since);
+    if (this.works) this.took = now - this.begun;
+    this.onSettled(now - this.since);
   }
 }
