@@ -133,11 +133,36 @@ describe('removing what others use', () => {
     const asked = stepRemoval(session, session.picture.steps[0])!;
     expect(asked.users).toEqual(['the step “Invert” of “Tiles”']);
     expect(session.picture.steps).toHaveLength(3);
+    const before = session.document;
     asked.replace(asked.instead[0].by);
     expect(session.picture.steps.map((s) => s.id)).toEqual(['s2', 's3']);
     expect(session.picture.steps[0].where!.terms[0].source).toMatchObject({
       of: { picture: 'p1', after: 'head' }
     });
+    // One change, and one that can be undone.
+    session.undo();
+    expect(session.document).toEqual(before);
+  });
+
+  it('asks about the picture that is shown, and stays with it where it can’t go', async () => {
+    await session.showPicture('p2');
+    session.change('Made of each other', (draft) => {
+      const [first, second] = draft.pictures;
+      first.steps[1].where = lum({ picture: 'p2' });
+      second.steps.length = 0;
+    });
+    const before = session.document;
+    const asked = pictureRemoval(session, 'p2')!;
+    // “Tiles” would take from itself.
+    asked.replace({ picture: 'p1' });
+    await vi.waitFor(() => expect(session.refusal).toContain('“Tiles”'));
+    await vi.waitFor(() => expect(session.picture.id).toBe('p2'));
+    expect(session.document).toBe(before);
+    asked.replace(null);
+    await vi.waitFor(() => expect(session.document.pictures).toHaveLength(1));
+    expect(session.picture.steps[1].where!.terms).toEqual([]);
+    session.undo();
+    expect(session.document).toEqual(before);
   });
 
   it('removes at once what nobody uses', () => {

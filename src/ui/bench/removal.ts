@@ -1,4 +1,5 @@
-import { referenceProblem, replaceUses, usersOf, type Step, type Used } from '$core/document';
+import { replaceUses, usersOf, type Step, type Used } from '$core/document';
+import type { Recipe } from '$core/document/history';
 import { opOf } from '$core/ops';
 import type { Session } from './session.svelte';
 import { removePicture, removeStep } from './steps';
@@ -14,16 +15,11 @@ export interface Removal {
 
 type Document = Session['document'];
 
-function without(session: Session, used: Used, remove: () => void): (by: Used | null) => void {
-  return (by) => {
-    const before = session.document;
-    const made = session.change('Use something else instead', (draft) =>
-      replaceUses(draft as unknown as Document, used, by)
-    );
-    if (made && !referenceProblem(session.document)) remove();
-    else if (session.document !== before) session.undo();
-  };
-}
+/** Replaces and removes in one change. */
+const without =
+  (used: Used, remove: (first: Recipe) => unknown): Removal['replace'] =>
+  (by) =>
+    void remove((draft) => replaceUses(draft as unknown as Document, used, by));
 
 /** Removes a step; where others refer to the picture after it, what is to be asked first. */
 export function stepRemoval(session: Session, step: Step): Removal | null {
@@ -48,7 +44,7 @@ export function stepRemoval(session: Session, step: Step): Removal | null {
       },
       { title: 'nothing: take it out of them', by: null }
     ],
-    replace: without(session, used, () => removeStep(session, step))
+    replace: without(used, (first) => removeStep(session, step, first))
   };
 }
 
@@ -58,7 +54,7 @@ export function pictureRemoval(session: Session, id: string): Removal | null {
   const picture = document.pictures.find((p) => p.id === id)!;
   const others = document.pictures.filter((p) => p.id !== id);
   const users = usersOf({ ...document, pictures: others }, { picture: id });
-  const remove = (): void => void removePicture(session, id);
+  const remove = (first?: Recipe): void => void removePicture(session, id, first);
   if (users.length === 0) {
     remove();
     return null;
@@ -70,7 +66,7 @@ export function pictureRemoval(session: Session, id: string): Removal | null {
       ...others.map((p) => ({ title: `the picture “${p.name}”`, by: { picture: p.id } })),
       { title: 'nothing: take it out of them', by: null }
     ],
-    replace: without(session, { picture: id }, remove)
+    replace: without({ picture: id }, remove)
   };
 }
 
@@ -80,8 +76,9 @@ export function maskRemoval(session: Session, id: string): Removal | null {
   const { name } = document.masks.find((m) => m.id === id)!;
   const used = { mask: id };
   const users = usersOf(document, used);
-  const remove = (): void =>
-    void session.change('Remove a mask', (draft) => {
+  const remove = (first?: Recipe): boolean =>
+    session.change('Remove a mask', (draft) => {
+      first?.(draft);
       draft.masks = draft.masks.filter((m) => m.id !== id);
     });
   if (users.length === 0) {
@@ -97,6 +94,6 @@ export function maskRemoval(session: Session, id: string): Removal | null {
         .map((m) => ({ title: `the mask “${m.name}”`, by: { mask: m.id } })),
       { title: 'nothing: take the term out of them', by: null }
     ],
-    replace: without(session, used, remove)
+    replace: without(used, remove)
   };
 }

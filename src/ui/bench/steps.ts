@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import { parseLook, stepSchema, type Picture, type Step } from '$core/document';
+import type { Recipe } from '$core/document/history';
 import { whyBound } from '$core/mask/shape';
 import { findOp, opOf } from '$core/ops';
 import { freeName, newId } from './names';
@@ -68,12 +69,18 @@ export function addStep(session: Session, op: string, more: object = beginnings[
   session.select(step.id);
 }
 
-/** Takes a step out of the path and selects the one before it. */
-export function removeStep(session: Session, step: Step): void {
+/**
+ * Takes a step out of the path and selects the one before it.
+ * @param first what is done to the document before that, in the same change
+ */
+export function removeStep(session: Session, step: Step, first?: Recipe): void {
   const { picture } = session;
   const at = picture.steps.indexOf(step);
-  changePath(session, 'Remove a step', (steps) => void steps.splice(at, 1));
-  session.select(picture.steps[at - 1]?.id ?? null);
+  const made = session.change('Remove a step', (draft) => {
+    first?.(draft);
+    draft.pictures.find((p) => p.id === picture.id)?.steps.splice(at, 1);
+  });
+  if (made) session.select(picture.steps[at - 1]?.id ?? null);
 }
 
 export function duplicateStep(session: Session, step: Step): void {
@@ -188,11 +195,16 @@ export function renamePicture(session: Session, id: string, name: string): void 
   });
 }
 
-export async function removePicture(session: Session, id: string): Promise<void> {
+export async function removePicture(session: Session, id: string, first?: Recipe): Promise<void> {
   const { pictures } = session.document;
   if (pictures.length < 2) return;
   const at = pictures.findIndex((p) => p.id === id);
-  if (id === session.picture.id) await session.showPicture((pictures[at + 1] ?? pictures[at - 1]).id);
+  const isShown = id === session.picture.id;
+  if (isShown) await session.showPicture((pictures[at + 1] ?? pictures[at - 1]).id);
   if (id === session.picture.id) return;
-  session.change('Remove a picture', (draft) => void draft.pictures.splice(at, 1));
+  const made = session.change('Remove a picture', (draft) => {
+    first?.(draft);
+    draft.pictures.splice(at, 1);
+  });
+  if (!made && isShown) await session.showPicture(id);
 }
