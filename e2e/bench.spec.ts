@@ -86,7 +86,15 @@ test('red and blue are swapped with one click, and In shows one channel large', 
   ]);
   await page.getByRole('button', { name: /RGB blue/ }).dblclick();
   await expect(page.getByRole('tab', { name: 'One' })).toHaveAttribute('aria-selected', 'true');
-  await expect(page.getByText('B · blue').first()).toBeVisible();
+  const blue = page.getByRole('radio', { name: 'RGB blue' });
+  await expect(blue).toBeChecked();
+  await expect(page.getByLabel('Channel blue')).toBeVisible();
+  await blue.focus();
+  await page.keyboard.press('ArrowRight');
+  await expect(page.getByRole('radio', { name: 'LAB lightness' })).toBeFocused();
+  await expect(page.getByLabel('Channel lightness')).toBeVisible();
+  await page.getByRole('radio', { name: 'CMYK black' }).click();
+  await expect(page.getByLabel('Channel black')).toBeVisible();
 });
 
 test('panes fold by key and by drag, and stay as they were left', async ({ page }) => {

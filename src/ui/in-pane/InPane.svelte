@@ -7,6 +7,7 @@
   import type { Spot } from '../viewer/spot';
   import Tabs from '../shell/Tabs.svelte';
   import MaskBar from './MaskBar.svelte';
+  import OneBar from './OneBar.svelte';
   import SourcesWall from './SourcesWall.svelte';
   import Wall from './Wall.svelte';
 
@@ -39,11 +40,7 @@
     title="In"
     {tabs}
     bind:value={() => (bench.inTab === 'sources' ? 'mask' : bench.inTab), (v) => (bench.inTab = v)}
-  >
-    {#if bench.inTab === 'one'}<span class="quiet"
-        >{channelOf(bench.channel).sign} · {channelOf(bench.channel).name}</span
-      >{/if}
-  </Tabs>
+  />
   {#if bench.inTab === 'sources'}
     <SourcesWall {session} {bench} />
   {:else if bench.inTab === 'wall'}
@@ -57,6 +54,7 @@
     />
   {:else}
     {#if bench.inTab === 'mask'}<MaskBar {session} {bench} />{/if}
+    {#if bench.inTab === 'one'}<OneBar bind:channel={bench.channel} />{/if}
     <div class="one">
       <PictureView
         shown={{ ...source, view }}

@@ -166,20 +166,22 @@
       {/if}
     {/each}
   </svg>
-  <Toggle
-    size="sm"
-    hideLabel
-    labelText="Ends from the picture"
-    labelA="Ends from the picture"
-    labelB="Ends from the picture"
-    toggled={params.auto !== null}
-    on:toggle={({ detail }) => {
-      if (detail.toggled === (params.auto !== null)) return;
-      session.changeStep('Levels by ends', (draft) => {
-        (draft.params as LevelsParams).auto = detail.toggled ? { clip: 0.1 } : null;
-      });
-    }}
-  />
+  <div class="ends">
+    <Toggle
+      size="sm"
+      hideLabel
+      labelText="Ends from the picture"
+      labelA="Ends from the picture"
+      labelB="Ends from the picture"
+      toggled={params.auto !== null}
+      on:toggle={({ detail }) => {
+        if (detail.toggled === (params.auto !== null)) return;
+        session.changeStep('Levels by ends', (draft) => {
+          (draft.params as LevelsParams).auto = detail.toggled ? { clip: 0.1 } : null;
+        });
+      }}
+    />
+  </div>
   {#if params.auto}
     <Amount
       label="clip"
@@ -237,6 +239,9 @@
     display: block;
     width: 100%;
     touch-action: none;
+  }
+  .ends {
+    margin: 8px 0;
   }
   path {
     cursor: ew-resize;

@@ -20,6 +20,10 @@
 
   const inputs = $derived(modelOf(params.model).channels);
   const output = $derived(inputs.find((c) => c.letter === out)!);
+  /** A name of several words has no room beside the total. */
+  const heading = $derived(
+    output.sign === output.name || output.name.includes(' ') ? output.sign : `${output.sign} · ${output.name}`
+  );
   const row = $derived<MixRow>(rowOf(params, out));
   const total = $derived(rowTotal(row));
   const off = $derived(Math.abs(total - 1) > 0.0005);
@@ -34,7 +38,7 @@
 <section class="row" aria-label={`${output.name} gets`}>
   <header>
     <span class="dot" style:background={swatch(output.id)}></span>
-    <h3>{output.sign === output.name ? output.name : `${output.sign} · ${output.name}`} gets</h3>
+    <h3 title={output.name}>{heading} gets</h3>
     <span class="total mono" class:off title={off ? meaning : undefined}>
       {#if off}<WarningAlt size={16} aria-label="Total is not 100 %" />{/if}
       total {told(total * 100, Number.isInteger(Math.round(total * 1e4) / 100) ? 0 : 1)} %
