@@ -62,7 +62,10 @@ const drawn = (): number[][] =>
     .mocked(context.drawImage)
     .mock.calls.splice(0)
     .map(([bitmap, ...at]) => [(bitmap as unknown as { level: number }).level, ...at]);
-const context = { clearRect: vi.fn(), drawImage: vi.fn() } as unknown as CanvasRenderingContext2D;
+const made = ['clearRect', 'drawImage', 'save', 'restore', 'beginPath', 'rect', 'clip'] as const;
+const context = Object.fromEntries(
+  made.map((name) => [name, vi.fn()])
+) as unknown as CanvasRenderingContext2D;
 
 beforeEach(() => {
   asked.length = 0;
@@ -230,6 +233,29 @@ describe('the tiles of a view', () => {
     vi.mocked(context.drawImage).mockClear();
     view.draw(context);
     expect(context.drawImage).toHaveBeenCalledTimes(1);
+  });
+
+  it('of a coarse level stay for where the picture is moved to, within its edges', async () => {
+    const view = new TileView(1, vi.fn());
+    const settle = async (): Promise<void> => {
+      for (const tile of open()) await tile.answer();
+      view.draw(context);
+    };
+    view.show(shown(), { zoom: 0.25, x: 1000, y: 500 }, size(500, 250));
+    await settle();
+    view.show(shown(), middle, square);
+    await settle();
+    drawn();
+    view.draw(context);
+    expect(drawn().map(([level]) => level)).toEqual([0, 0, 0, 0]);
+    const moved = { zoom: 1, x: 1900, y: 500 };
+    view.show(shown(), moved, square);
+    view.draw(context);
+    // Two of 256 and 244 samples of four pixels, the second from 150 + 4 · 256 − 1900 on.
+    expect(drawn()).toEqual([[2, -726, -350, 976, 1000]]);
+    expect(context.rect).toHaveBeenLastCalledWith(-1750, -350, 2000, 1000);
+    await settle();
+    expect(drawn().every(([level]) => level === 0)).toBe(true);
   });
 
   it('of a patient view are asked once for many changes', async () => {

@@ -64,6 +64,9 @@ const SLOW = 60;
 /** Side of the tiles of that level: a view has few, and each worker is to have an equal share of them. */
 const ROUGH = 128;
 
+/** Coarser tiles than those wanted that are remembered. */
+const MOST_COARSE = 64;
+
 /** How long, in ms, a tile waits for others to be drawn with it. */
 const TOGETHER = 50;
 
@@ -279,28 +282,38 @@ export class TileView {
     // Bilinear is enough: a level is never shrunk to less than half.
     context.imageSmoothingQuality = 'low';
     const wantedPlaces = new Set(this.wanted.map(place));
-    // Tiles of another level reach beyond the picture's edge by less than one of their pixels.
-    if (this.stands(this.wanted))
-      for (const [key, { level }] of this.latest) if (level !== this.level) this.latest.delete(key);
+    const sharp = this.stands(this.wanted);
     const layers = [...this.latest.entries()].sort(
       ([, a], [, b]) =>
         a.turn - b.turn ||
         Number(a.level === this.level) - Number(b.level === this.level) ||
         b.level - a.level
     );
+    // Whole device pixels, so that neighbours meet without a seam.
+    const across = (x: number): number => Math.round(size.width / 2 + (x - placement.x) * zoom);
+    const down = (y: number): number => Math.round(size.height / 2 + (y - placement.y) * zoom);
+    context.save();
+    context.beginPath();
+    // Tiles of a coarse level reach beyond the picture's edge by less than one of their pixels.
+    const { width, height } = shown.geometry;
+    context.rect(across(0), down(0), across(width) - across(0), down(height) - down(0));
+    context.clip();
+    // Coarser tiles stay, to be seen where the picture is moved to until the sharp ones are there.
+    let spare = layers.filter(([, { level }]) => level > this.level).length - MOST_COARSE;
     for (const [key, { bitmap, level, side, column, row }] of layers) {
-      const scale = zoom * 2 ** level;
-      // Whole device pixels, so that neighbours meet without a seam.
-      const left = Math.round(size.width / 2 - placement.x * zoom + column * side * scale);
-      const top = Math.round(size.height / 2 - placement.y * zoom + row * side * scale);
-      const right = Math.round(size.width / 2 - placement.x * zoom + (column * side + bitmap.width) * scale);
-      const bottom = Math.round(size.height / 2 - placement.y * zoom + (row * side + bitmap.height) * scale);
-      if (right < 0 || bottom < 0 || left > size.width || top > size.height) {
-        if (!wantedPlaces.has(key)) this.latest.delete(key);
-        continue;
-      }
-      context.drawImage(bitmap, left, top, right - left, bottom - top);
+      const isCoarse = level > this.level;
+      const shrink = 2 ** level;
+      const left = across(column * side * shrink);
+      const top = down(row * side * shrink);
+      const right = across((column * side + bitmap.width) * shrink);
+      const bottom = down((row * side + bitmap.height) * shrink);
+      const isOut = right < 0 || bottom < 0 || left > size.width || top > size.height;
+      const isOver = isCoarse ? spare-- > 0 : level < this.level ? sharp : isOut && !wantedPlaces.has(key);
+      if (isOver) this.latest.delete(key);
+      else if (!isOut && !(sharp && isCoarse))
+        context.drawImage(bitmap, left, top, right - left, bottom - top);
     }
+    context.restore();
     this.checkSettled();
   }
 
