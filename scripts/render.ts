@@ -109,7 +109,9 @@ await command(async () => {
   const frames = new Map<string, Frame>();
   try {
     for (const [name, bytes] of work.images) {
-      const { frame, notices } = await about(name, () => pool.runApart('open', { bytes }));
+      const { frame, notices } = await about(name, () =>
+        pool.runApart('open', { file: new Blob([new Uint8Array(bytes)]) })
+      );
       for (const notice of notices) process.stderr.write(`${name}: ${notice}\n`);
       pool.register(name, frame);
       frames.set(name, frame);

@@ -12,6 +12,7 @@ import { randomStream } from '../core/random';
 import { exportPicture } from './export';
 import { nodePool, threadPort } from './node/pool';
 import { provideNodeWasm } from './node/wasm';
+import { bytesOf } from './bytes-of';
 import { Pool, type Port } from './pool';
 
 const WIDTH = 700;
@@ -176,7 +177,7 @@ describe('the pool', () => {
     const png = await sharp({ create: { width: 9, height: 7, channels: 3, background: '#123' } })
       .png()
       .toBuffer();
-    const { frame } = await standing.runApart('open', { bytes: new Uint8Array(png) });
+    const { frame } = await standing.runApart('open', { file: new Blob([new Uint8Array(png)]) });
     expect([frame.width, frame.height]).toEqual([9, 7]);
     expect(ports).toHaveLength(3);
     standing.close();
@@ -188,9 +189,21 @@ describe('the pool', () => {
     expect([width, height]).toEqual([120, 86]);
   });
 
+  it('names a file by its content', async () => {
+    const { hash } = await pool.run('name', { file: new Blob([Uint8Array.of(1, 2, 3)]) });
+    // SHA-256 of 01 02 03.
+    expect(hash).toBe('039058c6f2c0cb492c533b0a4d14ef77cc0f78abccced5287d84a1a2011cfb81');
+    const gone = { arrayBuffer: () => Promise.reject(new DOMException('', 'NotReadableError')) };
+    await expect(bytesOf(gone as unknown as Blob)).rejects.toThrow(
+      'changed, moved or deleted after it was chosen'
+    );
+  });
+
   it('hands on what is wrong with a file', async () => {
     const text = readFileSync(new URL(import.meta.url));
-    await expect(pool.runApart('open', { bytes: text })).rejects.toMatchObject({ name: 'FileError' });
+    await expect(pool.runApart('open', { file: new Blob([text]) })).rejects.toMatchObject({
+      name: 'FileError'
+    });
   });
 });
 

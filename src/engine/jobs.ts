@@ -32,8 +32,10 @@ export type Drawn = Uint8ClampedArray<ArrayBuffer> | ImageBitmap;
 
 /** Every kind of work a worker does: what it is asked and what it answers. */
 export interface Jobs {
-  /** Decodes an image file. */
-  open: { ask: { bytes: Uint8Array }; answer: { frame: Frame; notices: readonly string[] } };
+  /** Reads and decodes an image file. */
+  open: { ask: { file: Blob }; answer: { frame: Frame; notices: readonly string[] } };
+  /** Gives a file the name of its content. */
+  name: { ask: { file: Blob }; answer: { hash: string } };
   /**
    * One tile for the screen. The raster after the first `hold` steps is kept for the next request,
    * so that a change of a later step computes only from there.

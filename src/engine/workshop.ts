@@ -1,5 +1,6 @@
 import { stepKey } from '../core/document';
 import { fileFormats } from '../core/files';
+import { contentHash } from '../core/files/content-hash';
 import { finishedChannels } from '../core/files/image';
 import { openFrame } from '../core/files/open-frame';
 import { separations } from '../core/measure/separation';
@@ -13,6 +14,7 @@ import { screenPixels } from '../core/path/view';
 import type { Frame } from '../core/raster/frame';
 import type { Raster, Rect } from '../core/raster/raster';
 import { resample } from '../core/raster/resample';
+import { bytesOf } from './bytes-of';
 import type { Answer, Drawn, FromWorker, JobKind, Jobs, PictureSource, ToWorker } from './jobs';
 import { Stages } from './stages';
 
@@ -69,7 +71,8 @@ export class Workshop {
   }
 
   private readonly work: Worker = {
-    open: ({ bytes }) => openFrame(bytes),
+    open: async ({ file }) => openFrame(await bytesOf(file)),
+    name: async ({ file }) => ({ hash: await contentHash(await bytesOf(file)) }),
     tile: async (ask) => {
       const pixels = this.evaluated(ask, ask.level, ask.rect, ask.hold, (raster) =>
         screenPixels(raster, ask.view)

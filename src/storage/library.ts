@@ -29,12 +29,6 @@ export class StorageError extends Error {
   override readonly name = 'StorageError';
 }
 
-/** SHA-256 in hexadecimal: the name of a file's content. */
-export async function contentHash(bytes: Uint8Array<ArrayBuffer>): Promise<string> {
-  const digest = new Uint8Array(await crypto.subtle.digest('SHA-256', bytes));
-  return Array.from(digest, (b) => b.toString(16).padStart(2, '0')).join('');
-}
-
 const VERSION = 1;
 const NAME = 'kromba';
 
@@ -108,10 +102,9 @@ export class Library {
   }
 
   /** Keeps a file once under its content hash, whatever number of documents use it. @throws StorageError */
-  async keepFile(hash: string, bytes: Uint8Array<ArrayBuffer>): Promise<void> {
+  async keepFile(hash: string, file: Blob): Promise<void> {
     await this.guarded('The picture was not added; everything saved before is untouched.', async () => {
-      if (!(await this.db.getKey('files', hash)))
-        await this.db.put('files', { hash, bytes: new Blob([bytes]) });
+      if (!(await this.db.getKey('files', hash))) await this.db.put('files', { hash, bytes: file });
     });
   }
 
@@ -121,9 +114,8 @@ export class Library {
     if (!all.some((d) => Object.values(d.files).includes(hash))) await this.db.delete('files', hash);
   }
 
-  async file(hash: string): Promise<Uint8Array<ArrayBuffer> | null> {
-    const kept = await this.db.get('files', hash);
-    return kept ? new Uint8Array(await kept.bytes.arrayBuffer()) : null;
+  async file(hash: string): Promise<Blob | null> {
+    return (await this.db.get('files', hash))?.bytes ?? null;
   }
 
   async rename(id: string, name: string): Promise<void> {

@@ -1,10 +1,13 @@
 import { DocumentError, parseDocument, Resolver, type KrombaDocument } from '$core/document';
 import { isBundle, unpackBundle } from '$core/files/bundle';
+import { bytesOf } from '$engine/bytes-of';
 import type { Library, StoredDocument } from '$storage/library';
 import { brightness, type Frame } from '$core/raster/frame';
 import { openFrame, pool, takeFile } from './services';
 
 const THUMBNAIL = 480;
+/** Bytes by which a bundle is known. */
+const BUNDLE_START = 4;
 /** A small picture whose frames are not open by then is given up. */
 const WAIT = 15_000;
 
@@ -24,6 +27,12 @@ function newDocument(name: string, frames: readonly { name: string; file: string
   });
 }
 
+/** A file that came in, under its name. */
+export interface NamedFile {
+  readonly name: string;
+  readonly file: Blob;
+}
+
 export interface Added {
   readonly stored: StoredDocument;
   /** Done when the light table's small picture is drawn. */
@@ -38,20 +47,15 @@ const withoutExtension = (name: string): string => name.replace(/\.[^.]+$/, '') 
  */
 export async function addDocument(
   library: Library,
-  file: File | { name: string; bytes: Uint8Array<ArrayBuffer> },
+  { name, file }: NamedFile,
   title?: string
 ): Promise<Added> {
-  const bytes = file instanceof File ? new Uint8Array(await file.arrayBuffer()) : file.bytes;
-  return isBundle(bytes) ? addBundle(library, bytes) : addImage(library, file.name, bytes, title);
+  const isBundled = isBundle(await bytesOf(file.slice(0, BUNDLE_START)));
+  return isBundled ? addBundle(library, await bytesOf(file)) : addImage(library, name, file, title);
 }
 
-async function addImage(
-  library: Library,
-  name: string,
-  bytes: Uint8Array<ArrayBuffer>,
-  title?: string
-): Promise<Added> {
-  const hash = await takeFile(library, bytes);
+async function addImage(library: Library, name: string, file: Blob, title?: string): Promise<Added> {
+  const hash = await takeFile(library, file);
   const safe = name.replace(/[\\/]/g, '_') || 'picture';
   const called = title ?? withoutExtension(safe);
   return store(library, newDocument(called, [{ name: called, file: safe }]), { f1: hash });
@@ -63,14 +67,14 @@ async function addImage(
  */
 export async function addExposures(
   library: Library,
-  given: readonly { name: string; bytes: Uint8Array<ArrayBuffer> }[],
+  given: readonly NamedFile[],
   title: string
 ): Promise<Added> {
   const taken: { name: string; file: string; hash: string; frame: Frame }[] = [];
   try {
-    for (const { name, bytes } of given) {
-      const hash = await takeFile(library, bytes);
-      const { frame } = await openFrame(hash, () => Promise.resolve(bytes));
+    for (const { name, file } of given) {
+      const hash = await takeFile(library, file);
+      const { frame } = await openFrame(hash, () => Promise.resolve(file));
       taken.push({ name: withoutExtension(name), file: name, hash, frame });
       const [first] = taken;
       if (frame.width !== first.frame.width || frame.height !== first.frame.height) {
@@ -95,8 +99,7 @@ async function addBundle(library: Library, bytes: Uint8Array): Promise<Added> {
   const { document, files } = await unpackBundle(bytes);
   const hashes: Record<string, string> = {};
   for (const frame of document.frames) {
-    const content = new Uint8Array(files.get(frame.file)!);
-    hashes[frame.id] = await takeFile(library, content);
+    hashes[frame.id] = await takeFile(library, new Blob([new Uint8Array(files.get(frame.file)!)]));
   }
   return store(library, document, hashes);
 }

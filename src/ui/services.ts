@@ -2,7 +2,7 @@ import { exportPicture, type ExportProgress, type ExportSettings } from '$engine
 import { browserPool } from '$engine/browser/pool';
 import type { Pin, Step } from '$core/document';
 import type { Frame } from '$core/raster/frame';
-import { contentHash, Library } from '$storage/library';
+import { Library } from '$storage/library';
 
 /** What lives as long as the page: the pool, the library, and the frames that are open. */
 export const pool = browserPool();
@@ -24,49 +24,49 @@ export const whenLeft = (): Promise<void> => left;
 export interface OpenFrame {
   readonly frame: Frame;
   readonly notices: readonly string[];
+  /** Size of its file. */
   readonly bytes: number;
 }
+
+/** Behind what is looked at, before what is measured. */
+const NAMING = 3;
 
 const opened = new Map<string, Promise<OpenFrame>>();
 
 /**
  * Decodes a file once; later calls with the same content hash get the same frame.
- * @param bytes gives the file's content, and is asked only where it is needed
+ * @param file gives the file, and is asked only where it is needed
  * @throws FileError; the file can be tried again after
  */
-export function openFrame(
-  hash: string,
-  bytes: () => Promise<Uint8Array>,
-  signal?: AbortSignal
-): Promise<OpenFrame> {
+export function openFrame(hash: string, file: () => Promise<Blob>, signal?: AbortSignal): Promise<OpenFrame> {
   return (
     opened.get(hash) ??
     remember(
       hash,
-      bytes().then((content) => decode(content, signal))
+      file().then((content) => decode(content, signal))
     )
   );
 }
 
 /**
- * Decodes, names and keeps a file that has just come in, all at once; gives its content hash.
+ * Decodes, names and keeps a file that has just come in; gives its content hash. The page itself does not read it.
  * @throws FileError or StorageError; the file is not kept then
  */
-export async function takeFile(library: Library, bytes: Uint8Array<ArrayBuffer>): Promise<string> {
-  const decoding = decode(bytes);
+export async function takeFile(library: Library, file: Blob): Promise<string> {
+  const decoding = decode(file);
   decoding.catch(() => undefined);
-  const hash = await contentHash(bytes);
+  const { hash } = await pool.run('name', { file }, { priority: NAMING });
   const opening = opened.get(hash) ?? remember(hash, decoding);
-  const results = await Promise.allSettled([opening, library.keepFile(hash, bytes)]);
+  const results = await Promise.allSettled([opening, library.keepFile(hash, file)]);
   const failed = results.find((result) => result.status === 'rejected');
   if (!failed) return hash;
   await library.dropFile(hash);
   throw failed.reason;
 }
 
-async function decode(bytes: Uint8Array, signal?: AbortSignal): Promise<OpenFrame> {
-  const { frame, notices } = await pool.runApart('open', { bytes }, { signal });
-  return { frame, notices, bytes: bytes.length };
+async function decode(file: Blob, signal?: AbortSignal): Promise<OpenFrame> {
+  const { frame, notices } = await pool.runApart('open', { file }, { signal });
+  return { frame, notices, bytes: file.size };
 }
 
 function remember(hash: string, opening: Promise<OpenFrame>): Promise<OpenFrame> {

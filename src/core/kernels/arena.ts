@@ -25,6 +25,7 @@ interface Exports {
   widen8(from: number, to: number, n: number, channels: number, scale: number): void;
   widen16(from: number, to: number, n: number, channels: number, scale: number): void;
   widenThree(from: number, r: number, g: number, b: number, n: number, scale: number): void;
+  halveThree(top: number, bottom: number, to: number, n: number): void;
   widenFloat(from: number, to: number, n: number, channels: number): void;
   narrow8(from: number, to: number, n: number, channels: number): void;
   narrow16(from: number, to: number, n: number, channels: number): void;

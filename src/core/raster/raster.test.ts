@@ -63,6 +63,22 @@ describe('a frame', () => {
     expect(half.samples[0]).toBe(Math.floor((30 * 257 + 2) / 4));
   });
 
+  it.each([130, 131, 133, 135])('halves three channels of 16 bit, %d wide, to rounded means', (width) => {
+    const [height, channels] = [5, 3];
+    const samples = sharedSamples('u16', width * height * channels);
+    samples.forEach((_, i) => (samples[i] = i % 11 === 0 ? 65535 : (i * 40503) % 65536));
+    const [, half] = buildPyramid({ width, height, samples }, channels);
+    expect([half.width, half.height]).toEqual([Math.ceil(width / 2), 3]);
+    const at = (x: number, y: number, c: number): number =>
+      samples[(Math.min(y, height - 1) * width + Math.min(x, width - 1)) * channels + c];
+    const wanted = Array.from(half.samples, (_, i) => {
+      const [c, pixel] = [i % channels, Math.floor(i / channels)];
+      const [x, y] = [2 * (pixel % half.width), 2 * Math.floor(pixel / half.width)];
+      return Math.round((at(x, y, c) + at(x + 1, y, c) + at(x, y + 1, c) + at(x + 1, y + 1, c)) / 4);
+    });
+    expect([...half.samples]).toEqual(wanted);
+  });
+
   it('leaves missing floats out of the means', () => {
     const samples = sharedSamples('f32', 130 * 2);
     samples[0] = 0.5;

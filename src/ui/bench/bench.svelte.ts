@@ -89,9 +89,7 @@ export class BenchState {
   /** Puts image files into the document as frames of their own. @returns why not, in words for a person, or nothing */
   async addFrames(files: readonly File[]): Promise<string> {
     try {
-      const given = await Promise.all(
-        files.map(async (file) => ({ name: file.name, bytes: new Uint8Array(await file.arrayBuffer()) }))
-      );
+      const given = files.map((file) => ({ name: file.name, file }));
       const pictures = await this.session.addFrames(given);
       const [one] = given;
       this.session.notice =

@@ -21,7 +21,7 @@ vi.mock('../services', () => ({
     for (const { samples } of frame.levels) samples.fill((light / 100) * 65535);
     return Promise.resolve({ frame, notices: [], bytes: 9 });
   }),
-  takeFile: vi.fn((_: unknown, bytes: Uint8Array) => Promise.resolve(`h${bytes[0]}`))
+  takeFile: vi.fn(async (_: unknown, file: Blob) => `h${new Uint8Array(await file.arrayBuffer())[0]}`)
 }));
 const { Session } = await import('./session.svelte');
 const { MaskBench, maskStep, thinned } = await import('./mask-bench.svelte');
@@ -98,11 +98,11 @@ describe('a session of several pictures', () => {
   });
 
   it('takes frames in, the darkest first, each with a picture and a name of its own', async () => {
-    const bytes = (light: number): Uint8Array<ArrayBuffer> => Uint8Array.of(light);
+    const file = (light: number): Blob => new Blob([Uint8Array.of(light)]);
     const ids = await session.addFrames([
-      { name: 'day.png', bytes: bytes(90) },
-      { name: 'night.png', bytes: bytes(5) },
-      { name: 'Dark.png', bytes: bytes(30) }
+      { name: 'day.png', file: file(90) },
+      { name: 'night.png', file: file(5) },
+      { name: 'Dark.png', file: file(30) }
     ]);
     expect(ids).toHaveLength(3);
     expect(session.document.pictures.map((p) => p.name)).toEqual([

@@ -12,7 +12,7 @@ import { change, redone, undone, type HistoryEntry, type Recipe } from '$core/do
 import { pictureGeometry, readsPins } from '$core/path/plan';
 import { brightness } from '$core/raster/frame';
 import type { Library, StoredDocument } from '$storage/library';
-import { renewThumbnail } from '../add-document';
+import { renewThumbnail, type NamedFile } from '../add-document';
 import type { Shown } from '../viewer/tiles';
 import { keepFrames, openFrame, takeFile, type OpenFrame } from '../services';
 import { freeName, newId } from './names';
@@ -34,9 +34,9 @@ async function openHash(
   hash: string,
   signal?: AbortSignal
 ): Promise<OpenFrame> {
-  const content = async (): Promise<Uint8Array> => {
-    const bytes = await library.file(hash);
-    if (bytes) return bytes;
+  const content = async (): Promise<Blob> => {
+    const kept = await library.file(hash);
+    if (kept) return kept;
     const id = Object.keys(stored.files).find((frame) => stored.files[frame] === hash);
     const file = stored.document.frames.find((f) => f.id === id)?.file ?? 'of a frame';
     throw new Error(`The file “${file}” is missing from this browser’s storage.`);
@@ -170,11 +170,11 @@ export class Session {
    * Puts image files into the document as frames, each with a picture of its own, the darkest first.
    * @returns ids of the pictures @throws FileError, StorageError or Error in words for a person; nothing is added then
    */
-  async addFrames(given: readonly { name: string; bytes: Uint8Array<ArrayBuffer> }[]): Promise<string[]> {
+  async addFrames(given: readonly NamedFile[]): Promise<string[]> {
     const taken: { name: string; file: string; hash: string; light: number }[] = [];
     const names = new Set(this.document.frames.map((f) => f.file));
-    for (const { name, bytes } of given) {
-      const hash = await takeFile(this.library, bytes);
+    for (const { name, file: content } of given) {
+      const hash = await takeFile(this.library, content);
       const { frame } = await openHash(this.library, this.stored, hash);
       let file = name.replace(/[\\/]/g, '_') || 'picture';
       for (let i = 2; names.has(file); i++) file = name.replace(/(\.[^.]*)?$/, ` ${i}$1`);

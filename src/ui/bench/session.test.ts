@@ -167,8 +167,8 @@ describe('a session', () => {
 
   it('says what is missing', async () => {
     const { openFrame } = await import('../services');
-    vi.mocked(openFrame).mockImplementationOnce(async (_, bytes) => {
-      await bytes();
+    vi.mocked(openFrame).mockImplementationOnce(async (_, file) => {
+      await file();
       throw new Error('not reached');
     });
     await expect(open()).rejects.toThrow('The file “jug.png” is missing from this browser’s storage.');

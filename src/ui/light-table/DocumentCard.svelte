@@ -1,6 +1,7 @@
 <script lang="ts">
   import { OverflowMenu, OverflowMenuItem } from 'carbon-components-svelte';
   import { packBundle } from '$core/files/bundle';
+  import { bytesOf } from '$engine/bytes-of';
   import type { Library, StoredDocument } from '$storage/library';
   import { saveFile } from '../shell/save-file';
 
@@ -46,9 +47,9 @@
     try {
       const files = new Map<string, Uint8Array>();
       for (const frame of stored.document.frames) {
-        const bytes = await library?.file(stored.files[frame.id]);
-        if (!bytes) throw new Error(`The file “${frame.file}” is missing from this browser’s storage.`);
-        files.set(frame.file, bytes);
+        const kept = await library?.file(stored.files[frame.id]);
+        if (!kept) throw new Error(`The file “${frame.file}” is missing from this browser’s storage.`);
+        files.set(frame.file, await bytesOf(kept));
       }
       const safe = name.replace(/[\\/:*?"<>|]/g, '_');
       saveFile(`${safe}.kromba`, await packBundle({ document: stored.document, files }), 'application/zip');

@@ -4,7 +4,7 @@
   import FolderOpen from 'carbon-icons-svelte/lib/FolderOpen.svelte';
   import Layers from 'carbon-icons-svelte/lib/Layers.svelte';
   import type { Library, StoredDocument } from '$storage/library';
-  import { addDocument, addExposures } from '../add-document';
+  import { addDocument, addExposures, type NamedFile } from '../add-document';
   import { openLibrary, whenLeft } from '../services';
   import DocumentCard from './DocumentCard.svelte';
   import DropVeil from './DropVeil.svelte';
@@ -57,7 +57,7 @@
       busy =
         files.length > 1 ? `Opening ${file.name} (${i + 1} of ${files.length}) …` : `Opening ${file.name} …`;
       try {
-        const { stored, thumbnail } = await addDocument(library, file);
+        const { stored, thumbnail } = await addDocument(library, { name: file.name, file });
         last = stored;
         if (files.length > 1) await thumbnail.catch(() => undefined);
       } catch (error) {
@@ -77,11 +77,11 @@
     if (!library) return;
     busy = `Opening ${title} …`;
     try {
-      const given: { name: string; bytes: Uint8Array<ArrayBuffer> }[] = [];
+      const given: NamedFile[] = [];
       for (const name of files) {
         const answer = await fetch(`/samples/${name}`);
         if (!answer.ok) throw new Error('The sample is not on this server. Start it with “npm run demo”.');
-        given.push({ name, bytes: new Uint8Array(await answer.arrayBuffer()) });
+        given.push({ name, file: await answer.blob() });
       }
       const { stored } =
         given.length > 1
@@ -102,9 +102,7 @@
     busy = `Opening ${files.length} exposures …`;
     problems = [];
     try {
-      const given = await Promise.all(
-        files.map(async (file) => ({ name: file.name, bytes: new Uint8Array(await file.arrayBuffer()) }))
-      );
+      const given = files.map((file) => ({ name: file.name, file }));
       const title = files[0].name.replace(/\.[^.]+$/, '');
       const { stored } = await addExposures(library, given, title);
       await goto(`/work/${stored.id}`);

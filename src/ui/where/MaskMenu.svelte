@@ -71,7 +71,7 @@
     working('Making a picture of the mask …', async () => {
       const png = fileFormats.find((f) => f.id === 'png')!;
       const bytes = new Uint8Array(await bytesOf(png));
-      await session.addFrames([{ name: `${fileName()}.png`, bytes }]);
+      await session.addFrames([{ name: `${fileName()}.png`, file: new Blob([bytes]) }]);
       session.notice = 'The mask is a picture of its own now, the last one above.';
     });
 
@@ -79,8 +79,7 @@
     const file = picker.files?.[0];
     if (!file) return Promise.resolve();
     return working(`Opening ${file.name} …`, async () => {
-      const bytes = new Uint8Array(await file.arrayBuffer());
-      const [picture] = await session.addFrames([{ name: file.name, bytes }]);
+      const [picture] = await session.addFrames([{ name: file.name, file }]);
       const opened = await session.openPicture(picture);
       const { width, height } = session.opened.frame;
       if (opened && (opened.frame.width !== width || opened.frame.height !== height)) {
