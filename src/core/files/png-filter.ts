@@ -1,4 +1,12 @@
+import { closeArena, openArena, simd, takeBytes } from '../kernels/arena';
+
 /** PNG filters (W3C PNG, section 9). A row's first byte names its filter; `above` is the unfiltered row above. */
+
+/** Shorter rows are not worth the way into the kernels' memory. */
+const LONG = 256;
+/** Bytes that a kernel may touch behind a row. */
+const BEHIND = 16;
+const NONE = 0;
 
 function paeth(a: number, b: number, c: number): number {
   const p = a + b - c;
@@ -8,8 +16,25 @@ function paeth(a: number, b: number, c: number): number {
   return pa <= pb && pa <= pc ? a : pb <= pc ? b : c;
 }
 
-/** Undoes the filter of `row` in place; `pixelBytes` is the distance to the pixel on the left. */
+/** Undoes the filter of `row` in place; `pixelBytes` is the distance to the pixel on the left, 8 at most. */
 export function unfilter(row: Uint8Array, above: Uint8Array, pixelBytes: number): void {
+  if (row[0] === NONE) return;
+  const n = row.length - 1;
+  const length = n + BEHIND;
+  const mark = openArena(3 * (length + BEHIND));
+  const rooms = n < LONG ? [] : [takeBytes(length), takeBytes(length), takeBytes(length)];
+  const [from, up, to] = rooms;
+  if (from && up && to) {
+    from.view.set(row.subarray(1));
+    up.view.set(above.subarray(1));
+    simd.unfilterRow(from.address, up.address, to.address, n, pixelBytes, row[0]);
+    row.set(to.view.subarray(0, n), 1);
+  } else unfilterPlainly(row, above, pixelBytes);
+  closeArena(mark);
+}
+
+/** What the kernel is tested against. */
+export function unfilterPlainly(row: Uint8Array, above: Uint8Array, pixelBytes: number): void {
   const n = row.length;
   const first = 1 + pixelBytes;
   switch (row[0]) {

@@ -26,6 +26,7 @@ interface Exports {
   widen16(from: number, to: number, n: number, channels: number, scale: number): void;
   widenThree(from: number, r: number, g: number, b: number, n: number, scale: number): void;
   halveThree(top: number, bottom: number, to: number, n: number): void;
+  unfilterRow(from: number, above: number, to: number, n: number, pixel: number, filter: number): void;
   widenFloat(from: number, to: number, n: number, channels: number): void;
   narrow8(from: number, to: number, n: number, channels: number): void;
   narrow16(from: number, to: number, n: number, channels: number): void;

@@ -203,10 +203,17 @@ describe('the tiles of a view', () => {
     expect(settled).toHaveBeenLastCalledWith(100);
     // Nothing of the rough ones is left at the edges.
     expect(drawn().map(([level]) => level)).toEqual([0, 0, 0, 0]);
-    // What is known is not computed, and a quick change is asked for sharply.
-    view.show(shown(0.2), middle, square);
-    view.show(shown(0.1), middle, square);
+    // The slower it is, the smaller the level.
+    view.show(shown(0.4), middle, square);
+    await answer(asked.slice(20, 24), 30);
+    await answer(asked.slice(24, 28), 300);
+    view.show(shown(0.5), middle, square);
+    expect(asked.slice(28).map(({ ask }) => ask.level)).toEqual([2, 2, 2, 2, 0, 0, 0, 0]);
+    // What is known is not computed.
     expect(settled).toHaveBeenCalledTimes(3);
+    for (const weight of [0.4, 0.3, 0.1]) view.show(shown(weight), middle, square);
+    expect(asked).toHaveLength(36);
+    expect(settled).toHaveBeenCalledTimes(6);
     vi.useRealTimers();
   });
 

@@ -58,7 +58,7 @@ const place = ({ level, side, column, row }: Tile): string => `${level}/${side}/
 /** For so long, in ms, a change waits for the one before it to be computed, so that a hand that never rests sees its way. */
 const ROUND = 300;
 
-/** Where a view took longer than this, in ms, its next change is shown from the next smaller level first. */
+/** Where a view took longer than this, in ms, its next change is shown from a smaller level first. */
 const SLOW = 60;
 
 /** Side of the tiles of that level: a view has few, and each worker is to have an equal share of them. */
@@ -88,7 +88,7 @@ export class TileView {
   private size: Size = { width: 0, height: 0 };
   private level = 0;
   private wanted: Tile[] = [];
-  /** Tiles of the next smaller level that are shown until those come; none where there is no need. */
+  /** Tiles of a smaller level that are shown until those come; none where there is no need. */
   private rough: Tile[] = [];
   /** The newest bitmap at each place, of whatever content. */
   private readonly latest = new Map<string, Drawn>();
@@ -187,9 +187,8 @@ export class TileView {
     const levels = shown.frame.levels.length;
     this.level = levelFor(placement.zoom, levels);
     this.wanted = this.tilesAt(shown, this.level);
-    const slow = this.onSeen !== null && this.took > SLOW && this.level + 1 < levels;
-    const isRough = slow && !this.seen && !this.isKnown(this.content);
-    this.rough = isRough ? this.tilesAt(shown, this.level + 1, ROUGH) : [];
+    const rough = Math.min(levels - 1, this.level + this.roughBy());
+    this.rough = rough > this.level ? this.tilesAt(shown, rough, ROUGH) : [];
     const tiles = [...this.rough, ...this.wanted];
     const keys = new Set(tiles.map(this.key));
     for (const [key, controller] of this.asked) {
@@ -200,6 +199,13 @@ export class TileView {
     for (const tile of tiles) this.ask(shown, tile);
     this.works = this.asked.size > 0;
     this.checkSettled();
+  }
+
+  /** By how many levels what is seen first is smaller than what is wanted: each has a quarter of the samples. */
+  private roughBy(): number {
+    const { onSeen, seen, took } = this;
+    if (onSeen === null || seen || took <= SLOW || this.isKnown(this.content)) return 0;
+    return took <= 4 * SLOW ? 1 : 2;
   }
 
   /** The tiles in sight of a level, the nearest to the middle first. */
