@@ -146,6 +146,9 @@ const PASSES = [
 /** Takes one unfiltered row: `count` pixels that begin at (x, y) and lie `step` apart. */
 type Expand = (row: Uint8Array, count: number, x: number, y: number, step: number) => void;
 
+/** A row whose bytes behind the first begin at a whole word. */
+const newRow = (length: number): Uint8Array => new Uint8Array(length + 3).subarray(3);
+
 async function readRows(header: Header, data: Uint8Array[], expand: Expand): Promise<void> {
   const { width, height, depth, type, interlaced } = header;
   const bits = STORED[type] * depth;
@@ -157,8 +160,8 @@ async function readRows(header: Header, data: Uint8Array[], expand: Expand): Pro
     const count = Math.ceil((width - x0) / dx);
     if (count <= 0) continue;
     const length = Math.ceil((count * bits) / 8) + 1;
-    let row = new Uint8Array(length);
-    let above = new Uint8Array(length);
+    let row = newRow(length);
+    let above = newRow(length);
     for (let y = y0; y < height; y += dy) {
       for (let filled = 0; filled < length;) {
         if (used === chunk.length) {
@@ -211,12 +214,15 @@ function expander(
 
 /** Whole bytes or pairs of bytes, nothing to look up. */
 function plainExpander(width: number, depth: number, channels: number, out: Samples): Expand {
+  const words = new Uint32Array(Math.ceil((width * channels) / 2));
   return (row, count, x, y, step) => {
     const at = (y * width + x) * channels;
     const length = count * channels;
     if (step === 1 && depth === 8) out.set(row.subarray(1, 1 + length), at);
-    else if (step === 1) widenPairs(row, length, out as Uint16Array, at);
-    else {
+    else if (step === 1) {
+      swapPairs(row, words);
+      out.set(new Uint16Array(words.buffer, 0, length), at);
+    } else {
       for (let i = 0; i < length; i++) {
         const to = at + Math.floor(i / channels) * step * channels + (i % channels);
         out[to] = depth === 8 ? row[1 + i] : (row[1 + 2 * i] << 8) | row[2 + 2 * i];
@@ -225,8 +231,16 @@ function plainExpander(width: number, depth: number, channels: number, out: Samp
   };
 }
 
-function widenPairs(row: Uint8Array, length: number, out: Uint16Array, at: number): void {
-  for (let i = 0, from = 1; i < length; i++, from += 2) out[at + i] = (row[from] << 8) | row[from + 1];
+/** The pairs of bytes of a row, the high one first, as pairs of 16-bit numbers (of a machine whose low byte is first). */
+function swapPairs(row: Uint8Array, out: Uint32Array): void {
+  const bytes = row.length - 1;
+  const whole = bytes >> 2;
+  const words = new Uint32Array(row.buffer, row.byteOffset + 1, whole);
+  for (let i = 0; i < whole; i++) {
+    const pair = words[i];
+    out[i] = ((pair & 0xff00ff) << 8) | ((pair >>> 8) & 0xff00ff);
+  }
+  if (bytes & 2) out[whole] = (row[bytes - 1] << 8) | row[bytes];
 }
 
 /** Sample `index` of a filtered row, whose first byte names the filter. */
