@@ -41,8 +41,9 @@ const memory = (page: Page): Promise<number> =>
     return measure ? (await measure.call(performance)).bytes / 2 ** 20 : Number.NaN;
   });
 
+/** Of nothing at all it is no number. */
 const quantile = (sorted: readonly number[], q: number): number =>
-  sorted[Math.min(sorted.length - 1, Math.floor(q * sorted.length))];
+  sorted[Math.min(sorted.length - 1, Math.floor(q * sorted.length))] ?? Number.NaN;
 
 /** How long pictures took until a change was first seen, and until it was seen sharply, in ms; and the tasks over 50 ms. */
 interface Followed {
