@@ -1,7 +1,7 @@
 import type { Pin, SourceStep } from '../core/document';
 import type { Candidate } from '../core/measure/separation';
 import type { Shift } from '../core/measure/shift';
-import type { Measured } from '../core/path/measure';
+import type { Measured, Part } from '../core/path/measure';
 import type { FileFormat } from '../core/files';
 import type { View } from '../core/path/view';
 import type { Frame, Samples } from '../core/raster/frame';
@@ -52,8 +52,11 @@ export interface Jobs {
     ask: PictureAfter & { places: readonly Spot[] };
     answer: { values: (readonly number[] | null)[][] };
   };
-  /** Histograms of the channels and the density over a and b, after each of the step counts asked for. */
-  measure: { ask: PictureAfter & { channels: readonly string[] }; answer: { measured: Measured[] } };
+  /** Histograms of the channels and the density over a and b, after each of the step counts asked for; of a part. */
+  measure: {
+    ask: PictureAfter & { channels: readonly string[]; part?: Part };
+    answer: { measured: Measured[] };
+  };
   /** Samples of full size at or below 0, and at or above 1, of each of the channels over `rect`. */
   clipped: {
     ask: PictureSource & { rect: Rect; channels: readonly string[] };
@@ -102,7 +105,14 @@ export type ToWorker =
   | { type: 'forget'; id: string }
   /** The part of the memory for kept rasters that is this worker's, and where it sees what was taken back. */
   | { type: 'share'; part: number; dropped: Int32Array }
-  | { type: 'job'; number: number; job: Job };
+  /** Steps that many jobs are about: they go to a worker once, and strokes among them are long. */
+  | { type: 'path'; path: number; steps: readonly SourceStep[] }
+  /** With a `path`, its steps are those of the job. */
+  | { type: 'job'; number: number; job: Job; path?: number }
+  /** Several at once: each that is sent costs the page about as much as a small tile's pixels cost a worker. */
+  | { type: 'together'; messages: ToWorker[] };
+/** So many paths a worker remembers: those that it was told last. */
+export const REMEMBERED_PATHS = 32;
 export type FromWorker =
   | { type: 'answer'; number: number; answer: Answer }
   | { type: 'failure'; number: number; error: { name: string; message: string } }

@@ -1,7 +1,8 @@
 import { describe, expect, it, vi } from 'vitest';
 import { opOf } from '../core/ops';
-import { noiseFrame, stepOf } from '../core/testing';
-import type { FromWorker, ToWorker } from './jobs';
+import { noiseFrame, render, stepOf } from '../core/testing';
+import type { SourceStep } from '../core/document';
+import type { FromWorker, Jobs, ToWorker } from './jobs';
 import { Pool, type Port } from './pool';
 import { Workshop } from './workshop';
 
@@ -17,6 +18,10 @@ class Held implements Port {
   post(message: ToWorker): void {
     this.got.push(message);
   }
+  /** What it was sent, be it one by one or together. */
+  get all(): ToWorker[] {
+    return this.got.flatMap((message) => (message.type === 'together' ? message.messages : [message]));
+  }
   onMessage(listener: (message: FromWorker) => void): void {
     this.listener = listener;
   }
@@ -29,17 +34,27 @@ class Held implements Port {
 
   /** Numbers of the jobs it was given. */
   get jobs(): number[] {
-    return this.got.flatMap((message) => (message.type === 'job' ? [message.number] : []));
+    return this.all.flatMap((message) => (message.type === 'job' ? [message.number] : []));
+  }
+  say(message: FromWorker): void {
+    this.listener(message);
   }
   answer(number: number): void {
-    this.listener({ type: 'answer', number, answer: { values: [] } });
+    this.say({ type: 'answer', number, answer: { values: [] } });
   }
   die(): void {
     this.death();
   }
 }
 
-function poolOf(size: number): { pool: Pool; ports: Held[]; run: (options?: object) => Promise<unknown> } {
+interface Pooled {
+  pool: Pool;
+  ports: Held[];
+  run: (options?: object) => Promise<unknown>;
+  tile: (options?: object, side?: number) => Promise<unknown>;
+}
+
+function poolOf(size: number): Pooled {
   const ports: Held[] = [];
   const pool = new Pool(() => {
     const port = new Held();
@@ -47,18 +62,23 @@ function poolOf(size: number): { pool: Pool; ports: Held[]; run: (options?: obje
     return port;
   }, size);
   pool.register('f', frame);
-  const run = (options: object = {}): Promise<unknown> => {
-    const running = pool.run('read', read, options);
+  const caught = (running: Promise<unknown>): Promise<unknown> => {
     running.catch(() => undefined);
     return running;
   };
-  return { pool, ports, run };
+  const run = (options: object = {}): Promise<unknown> => caught(pool.run('read', read, options));
+  const tile = (options: object = { home: 0 }, side = 256): Promise<unknown> => {
+    const rect = { x: 0, y: 0, width: side, height: side };
+    const ask = { frame: 'f', steps: [], hold: 0, level: 0, rect, view: 'colour' as const };
+    return caught(pool.run('tile', ask, options));
+  };
+  return { pool, ports, run, tile };
 }
 
 describe('the pool', () => {
-  it('gives work to its home, and one more ahead, so that a worker never waits for the page', () => {
-    const { ports, run } = poolOf(2);
-    for (const home of [0, 1, 2, 3, 4]) void run({ home });
+  it('gives tiles to their home, and one more ahead, so that a worker never waits for the page', () => {
+    const { ports, tile } = poolOf(2);
+    for (const home of [0, 1, 2, 3, 4]) void tile({ home });
     // Homes 0, 2 and 4 are of the first worker, 1 and 3 of the second; two at once.
     expect(ports.map((p) => p.jobs)).toEqual([
       [1, 3],
@@ -68,9 +88,73 @@ describe('the pool', () => {
     expect(ports[0].jobs).toEqual([1, 3, 5]);
   });
 
+  it('gives more of small tiles ahead, but not so many that others wait for long', () => {
+    const { ports, tile } = poolOf(1);
+    for (let i = 0; i < 8; i++) void tile({ home: 0 }, 128);
+    expect(ports[0].jobs).toEqual([1, 2, 3, 4]);
+    ports[0].answer(1);
+    expect(ports[0].jobs).toEqual([1, 2, 3, 4, 5]);
+  });
+
+  it('sends each worker its part of what is asked together in one message', () => {
+    const { pool, ports, tile } = poolOf(2);
+    const before = ports.map(({ got }) => got.length);
+    pool.together(() => {
+      for (const home of [0, 1, 2, 3]) void tile({ home }, 128);
+      expect(ports.map(({ jobs }) => jobs)).toEqual([[], []]);
+    });
+    expect(ports.map(({ jobs }) => jobs)).toEqual([
+      [1, 3],
+      [2, 4]
+    ]);
+    expect(ports.map(({ got }, i) => got.length - before[i])).toEqual([1, 1]);
+  });
+
+  it('gives nothing ahead to a worker that would not stop for it', () => {
+    const { ports, run, tile } = poolOf(1);
+    void run();
+    void tile();
+    expect(ports[0].jobs).toEqual([1]);
+    ports[0].answer(1);
+    void run();
+    expect(ports[0].jobs).toEqual([1, 2]);
+  });
+
+  it('gives what comes instead of tiles that were taken back at once, not with their worker’s word', async () => {
+    const { ports, tile, run } = poolOf(1);
+    const controllers = [0, 1].map(() => new AbortController());
+    for (const { signal } of controllers) void tile({ home: 0, signal });
+    const later = run({ priority: 5 });
+    for (const controller of controllers) controller.abort();
+    const next = tile({ home: 0, priority: 1 });
+    expect(ports[0].jobs).toEqual([1, 2, 4]);
+    // The word of what was taken back gives nothing more, and a bitmap of it is closed.
+    const close = vi.fn();
+    ports[0].say({ type: 'answer', number: 1, answer: { pixels: { close } as unknown as ImageBitmap } });
+    ports[0].say({ type: 'failure', number: 2, error: { name: 'AbortError', message: '' } });
+    expect(close).toHaveBeenCalledTimes(1);
+    await Promise.resolve();
+    expect(ports[0].jobs).toEqual([1, 2, 4]);
+    ports[0].answer(4);
+    await expect(next).resolves.toEqual({ values: [] });
+    ports[0].answer(3);
+    await expect(later).resolves.toEqual({ values: [] });
+  });
+
+  it('gives what waits to a worker whose only tile was taken back', async () => {
+    const { ports, tile, run } = poolOf(1);
+    const controller = new AbortController();
+    void tile({ home: 0, signal: controller.signal });
+    void run();
+    controller.abort();
+    expect(ports[0].jobs).toEqual([1]);
+    await Promise.resolve();
+    expect(ports[0].jobs).toEqual([1, 2]);
+  });
+
   it('lets a worker that has nothing to do take what waits for a busy one', () => {
-    const { ports, run } = poolOf(2);
-    for (const home of [0, 2, 4]) void run({ home });
+    const { ports, tile } = poolOf(2);
+    for (const home of [0, 2, 4]) void tile({ home });
     expect(ports.map((p) => p.jobs)).toEqual([[1, 3], [2]]);
   });
 
@@ -85,16 +169,51 @@ describe('the pool', () => {
     expect(ports[0].jobs).toEqual([1, 3, 4]);
   });
 
+  it('sends steps to each worker once, and again to one that has forgotten them or is new', async () => {
+    const { pool, ports } = poolOf(1);
+    const stepsOf = (red: number): SourceStep[] => [stepOf('mix', { rows: { r: { r: red } } })];
+    const read = (steps: readonly SourceStep[]): void => {
+      const ask = { frame: 'f', steps, places: [{ x: 3, y: 4, size: 1 }], after: [1] };
+      pool.run('read', ask).catch(() => undefined);
+      const port = ports.at(-1)!;
+      port.answer(port.jobs.at(-1)!);
+    };
+    const told = (): number => ports.at(-1)!.all.filter(({ type }) => type === 'path').length;
+    const [first, ...others] = Array.from({ length: 33 }, (_, i) => stepsOf(i / 33));
+    read(first);
+    read(first);
+    expect(told()).toBe(1);
+    for (const steps of others) read(steps);
+    read(first);
+    read(others[31]);
+    expect(told()).toBe(34);
+    // What the worker makes of it is what the steps say.
+    const answers: FromWorker[] = [];
+    const workshop = new Workshop();
+    for (const message of ports[0].got) await workshop.take(message, (answer) => answers.push(answer));
+    const red = answers.map(
+      (answer) => (answer as never as { answer: Jobs['read']['answer'] }).answer.values
+    );
+    const [plane] = render(frame, []);
+    const source = plane[4 * 64 + 3];
+    [0, 0, ...others.map((_, i) => (i + 1) / 33), 0, 32 / 33].forEach((weight, i) =>
+      expect(red[i][0][0]![0]).toBeCloseTo(weight * source, 6)
+    );
+    ports[0].die();
+    read(first);
+    expect(told()).toBe(1);
+  });
+
   it('shares the memory for what is kept between its workers', () => {
     const { ports } = poolOf(4);
     expect(ports[3].got[0]).toMatchObject({ type: 'share', part: 0.25 });
   });
 
   it('tells workers what was taken back before they began it', async () => {
-    const { ports, run } = poolOf(1);
+    const { ports, tile } = poolOf(1);
     const controller = new AbortController();
-    void run({ home: 0 });
-    const ahead = run({ home: 0, signal: controller.signal });
+    void tile({ home: 0 }, 32);
+    const ahead = tile({ home: 0, signal: controller.signal }, 32);
     controller.abort(new Error('no longer wanted'));
     await expect(ahead).rejects.toThrow('no longer wanted');
     const answers: FromWorker[] = [];
@@ -139,9 +258,9 @@ describe('the pool', () => {
   });
 
   it('asks again for all that a worker had when it died, and blames only what it was doing', async () => {
-    const { ports, run } = poolOf(1);
-    const first = run({ home: 0 });
-    const second = run({ home: 0 });
+    const { ports, tile } = poolOf(1);
+    const first = tile();
+    const second = tile();
     for (const time of [0, 1, 2]) {
       expect(ports[time].jobs).toEqual([1, 2]);
       ports[time].die();

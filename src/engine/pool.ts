@@ -1,7 +1,16 @@
 import type { Frame } from '../core/raster/frame';
+import { TILE, type Rect } from '../core/raster/raster';
 import { DocumentError, type SourceStep } from '../core/document';
 import { FileError } from '../core/files';
-import type { Answer, FromWorker, Job, JobKind, Jobs, ToWorker } from './jobs';
+import {
+  REMEMBERED_PATHS,
+  type Answer,
+  type FromWorker,
+  type Job,
+  type JobKind,
+  type Jobs,
+  type ToWorker
+} from './jobs';
 
 /** A worker as the pool sees it, whatever host it runs in. */
 export interface Port {
@@ -34,12 +43,20 @@ interface Request extends RunOptions {
 
 interface Member {
   port: Port;
+  /** Numbers of the paths that it remembers, in the order in which it was told. */
+  paths: number[];
+  /** What is about to be sent to it. */
+  outbox: ToWorker[];
   /** What it works on, and what waits behind it. */
   requests: Request[];
 }
 
-/** How many jobs that have a home a worker is given at once: while one answer is taken in, it goes on with the next. */
-const AT_ONCE = 2;
+/**
+ * How many jobs a worker is given at once where it is quick to stop, and of how many samples: while the page takes in an
+ * answer, or is busy drawing, it goes on with the next tile.
+ */
+const MOST_AT_ONCE = 4;
+const SAMPLES_AT_ONCE = 2 * TILE ** 2;
 
 /** How many of the requests that were taken back last are remembered. */
 const REMEMBERED = 1024;
@@ -60,7 +77,13 @@ export class Pool {
   /** Numbers of requests that were taken back, each at its number's remainder: workers look before they begin. */
   private readonly dropped = new Int32Array(new SharedArrayBuffer(4 * REMEMBERED));
   private count = 0;
+  /** Steps that were sent, by the very array. */
+  private readonly paths = new WeakMap<readonly SourceStep[], number>();
+  private pathCount = 0;
   private closed = false;
+  /** Whether workers that have become free are to be given work when the page has said all it has to say. */
+  private freed = false;
+  private gathering = 0;
 
   /** @param keepsSpare has a worker standing by, so that a long job need not wait for one to start */
   constructor(
@@ -165,16 +188,31 @@ export class Pool {
         Atomics.store(this.dropped, number % REMEMBERED, number);
         reject(signal.reason as Error);
       }
+      // A worker that is at one of them stops within a step: what comes instead may go to it at once.
+      for (const member of this.members)
+        member.requests = member.requests.filter((other) => !requests.includes(other) || !stopsSoon(other));
+      this.dispatchSoon();
+    });
+  }
+
+  private dispatchSoon(): void {
+    if (this.freed) return;
+    this.freed = true;
+    queueMicrotask(() => {
+      this.freed = false;
+      this.dispatch();
     });
   }
 
   private enlist(member: Member): Member {
     member.port = this.spawn();
+    member.paths = [];
+    member.outbox = [];
     member.port.post({ type: 'share', part: 1 / this.size, dropped: this.dropped });
     for (const [id, frame] of this.frames) member.port.post({ type: 'frame', id, frame });
     member.port.onMessage((message) => {
       const request = member.requests.find(({ number }) => number === message.number);
-      if (!request) return;
+      if (!request) return discard(message);
       if (message.type !== 'progress') {
         member.requests = member.requests.filter((other) => other !== request);
         this.dispatch();
@@ -197,32 +235,74 @@ export class Pool {
     this.dispatch();
   }
 
-  private dispatch(): void {
-    for (const idle of [true, false]) {
-      this.members.forEach((member, index) => {
-        const { requests, port } = member;
-        const room = idle ? requests.length === 0 : requests.length < AT_ONCE && requests.every(hasHome);
-        const next = room ? this.nextFor(index, !idle) : -1;
-        if (next < 0) return;
-        const [request] = this.queue.splice(next, 1);
-        requests.push(request);
-        port.post({ type: 'job', number: request.number, job: request.job });
-      });
+  /** Gives out what is asked for in `work` when all of it is known: each worker's part in one message. */
+  together(work: () => void): void {
+    this.gathering++;
+    try {
+      work();
+    } finally {
+      this.gathering--;
+      this.dispatch();
     }
+  }
+
+  private dispatch(): void {
+    if (this.gathering > 0 || this.closed) return;
+    this.give(false);
+    while (this.give(true));
+    for (const { port, outbox } of this.members) {
+      const messages = outbox.splice(0);
+      if (messages.length > 0) port.post(messages.length > 1 ? { type: 'together', messages } : messages[0]);
+    }
+  }
+
+  /** Gives each worker that has room one request, to be begun at once or `ahead` of time. Says whether any was given. */
+  private give(ahead: boolean): boolean {
+    let given = false;
+    this.members.forEach((member, index) => {
+      const { requests } = member;
+      const room = ahead ? hasRoom(requests) : requests.length === 0;
+      const next = room ? this.nextFor(index, ahead) : -1;
+      if (next < 0) return;
+      const [request] = this.queue.splice(next, 1);
+      requests.push(request);
+      this.hand(member, request);
+      given = true;
+    });
+    return given;
+  }
+
+  /** Hands a request to a worker; its steps only where it does not remember them. */
+  private hand({ outbox, paths }: Member, { number, job }: Request): void {
+    if (!('steps' in job.ask)) return void outbox.push({ type: 'job', number, job });
+    const { steps, ...ask } = job.ask;
+    const path = this.pathOf(steps);
+    if (!paths.includes(path)) {
+      outbox.push({ type: 'path', path, steps });
+      paths.push(path);
+      if (paths.length > REMEMBERED_PATHS) paths.shift();
+    }
+    outbox.push({ type: 'job', number, job: { ...job, ask: { ...ask, steps: [] } } as Job, path });
+  }
+
+  private pathOf(steps: readonly SourceStep[]): number {
+    let path = this.paths.get(steps);
+    if (path === undefined) this.paths.set(steps, (path = ++this.pathCount));
+    return path;
   }
 
   /**
    * Where in the queue the next request for a worker stands: of the most urgent, one at home there, or one without a
-   * home, or one whose home is busy; `ahead` of time only one at home there.
+   * home, or one whose home is busy; `ahead` of time only a tile at home there.
    */
   private nextFor(index: number, ahead: boolean): number {
     let found = -1;
-    for (const [at, { priority = 0, needs, home }] of this.queue.entries()) {
+    for (const [at, { priority = 0, needs, home, job }] of this.queue.entries()) {
       if (found >= 0 && priority > (this.queue[found].priority ?? 0)) break;
       // What waits for a frame that is still being opened lets others pass.
       if (!needs.every((id) => this.frames.has(id))) continue;
       const owner = home === undefined ? index : home % this.members.length;
-      if (ahead && home === undefined) return -1;
+      if (ahead && job.kind !== 'tile') return -1;
       if (owner === index) return at;
       if (!ahead && found < 0 && this.members[owner].requests.length > 0) found = at;
     }
@@ -230,7 +310,17 @@ export class Pool {
   }
 }
 
-const hasHome = ({ home }: Request): boolean => home !== undefined;
+/** Kinds that look before each step of each tile whether they were taken back. */
+const STOPPING: readonly JobKind[] = ['tile', 'measure', 'clipped', 'render'];
+const stopsSoon = ({ job }: Request): boolean => STOPPING.includes(job.kind);
+
+const hasRoom = (requests: readonly Request[]): boolean =>
+  requests.length < MOST_AT_ONCE && requests.every(stopsSoon) && samplesOf(requests) < SAMPLES_AT_ONCE;
+
+/** How many samples of the picture some requests are for; one that does not say counts as a tile. */
+const samplesOf = (requests: readonly Request[]): number =>
+  requests.reduce((sum, { job }) => sum + ('rect' in job.ask ? areaOf(job.ask.rect) : TILE ** 2), 0);
+const areaOf = ({ width, height }: Rect): number => width * height;
 
 /** The frames of other pictures that a job needs beside its own. */
 function framesOf({ ask }: Job): string[] {
@@ -252,6 +342,13 @@ function framesOf({ ask }: Job): string[] {
 }
 
 const ERRORS: Record<string, new (message: string) => Error> = { FileError, DocumentError };
+
+/** A bitmap that nobody waits for any more gives its memory back at once. */
+function discard(message: FromWorker): void {
+  if (message.type !== 'answer' || !message.answer || !('pixels' in message.answer)) return;
+  const { pixels } = message.answer;
+  if ('close' in pixels) pixels.close();
+}
 
 function answer(request: Request, message: FromWorker): void {
   if (message.type === 'progress') request.onProgress?.(message.part);

@@ -1,4 +1,4 @@
-import { stepKey } from '../core/document';
+import { stepKey, type SourceStep } from '../core/document';
 import { fileFormats } from '../core/files';
 import { contentHash } from '../core/files/content-hash';
 import { finishedChannels } from '../core/files/image';
@@ -6,20 +6,29 @@ import { openFrame } from '../core/files/open-frame';
 import { separations } from '../core/measure/separation';
 import { fillChannels } from '../core/colour';
 import { meanAround, samplesUnder } from '../core/path/analysis';
-import { measurePicture, type Measured } from '../core/path/measure';
+import { measurePicture, type Measured, type Part } from '../core/path/measure';
 import { Planner, planSize, readsPins, type Plan } from '../core/path/plan';
 import { quantize } from '../core/path/quantize';
 import { measureShift } from '../core/path/shift';
-import { screenPixels } from '../core/path/view';
+import { screenPixels, withScreenPixels } from '../core/path/view';
 import type { Frame } from '../core/raster/frame';
 import type { Raster, Rect } from '../core/raster/raster';
 import { resample } from '../core/raster/resample';
 import { bytesOf } from './bytes-of';
-import type { Answer, Drawn, FromWorker, JobKind, Jobs, PictureSource, ToWorker } from './jobs';
+import {
+  REMEMBERED_PATHS,
+  type Answer,
+  type Drawn,
+  type FromWorker,
+  type JobKind,
+  type Jobs,
+  type PictureSource,
+  type ToWorker
+} from './jobs';
 import { Stages } from './stages';
 
 const THUMBNAIL_QUALITY = 82;
-const MOST_MEASURED = 4;
+const MOST_MEASURED = 16;
 
 type Progress = (part: number) => void;
 type Worker = { [K in JobKind]: (ask: Jobs[K]['ask'], progress: Progress) => Answer | Promise<Answer> };
@@ -28,17 +37,18 @@ type Worker = { [K in JobKind]: (ask: Jobs[K]['ask'], progress: Progress) => Ans
 export class Workshop {
   private readonly frames = new Map<string, Frame>();
   private readonly planners = new Map<string, Planner>();
+  private readonly paths = new Map<number, readonly SourceStep[]>();
   private stages = new Stages(1, () => this.goOn());
   private dropped: Int32Array | null = null;
   /** The job whose pixels are being computed, which no other interrupts. */
   private number = 0;
   private readonly kept = new Map<string, Measured>();
 
-  /** @param drawn makes of RGBA what is drawn fastest where this workshop's answers go */
+  /** @param drawn makes of RGBA, which it is only lent, what is drawn fastest where this workshop's answers go */
   constructor(
     private readonly drawn: (pixels: Uint8ClampedArray<ArrayBuffer>, size: Rect) => Drawn | Promise<Drawn> = (
       pixels
-    ) => pixels
+    ) => pixels.slice()
   ) {}
 
   /** Takes one message; an answer goes to `reply` with the buffers that may be handed over. */
@@ -55,13 +65,22 @@ export class Workshop {
       // Plans of other frames may hold this one as what lies beside them.
       this.planners.clear();
       this.stages.clear();
+    } else if (message.type === 'together') {
+      for (const one of message.messages) await this.take(one, reply);
+    } else if (message.type === 'path') {
+      this.paths.set(message.path, message.steps);
+      for (const oldest of this.paths.keys()) {
+        if (this.paths.size <= REMEMBERED_PATHS) break;
+        this.paths.delete(oldest);
+      }
     } else {
-      const { number, job } = message;
+      const { number, job, path } = message;
       try {
         this.number = number;
         this.goOn();
         const work = this.work[job.kind] as (ask: unknown, progress: Progress) => Answer | Promise<Answer>;
-        const answer = await work(job.ask, (part) => reply({ type: 'progress', number, part }, []));
+        const ask = path === undefined ? job.ask : { ...job.ask, steps: this.paths.get(path) };
+        const answer = await work(ask, (part) => reply({ type: 'progress', number, part }, []));
         reply({ type: 'answer', number, answer }, transferable(answer));
       } catch (error) {
         const { name, message } = error as Error;
@@ -74,10 +93,11 @@ export class Workshop {
     open: async ({ file }) => openFrame(await bytesOf(file)),
     name: async ({ file }) => ({ hash: await contentHash(await bytesOf(file)) }),
     tile: async (ask) => {
-      const pixels = this.evaluated(ask, ask.level, ask.rect, ask.hold, (raster) =>
-        screenPixels(raster, ask.view)
+      const { level, rect, hold, view } = ask;
+      const drawn = this.evaluated(ask, level, rect, hold, (raster) =>
+        withScreenPixels(raster, view, (pixels) => this.drawn(pixels, rect))
       );
-      return { pixels: await this.drawn(pixels, ask.rect) };
+      return { pixels: await drawn };
     },
     read: ({ places, after, ...source }) => ({
       values: after.map((count) => {
@@ -85,9 +105,9 @@ export class Workshop {
         return places.map(({ x, y, size }) => meanAround(plan, { x, y }, size));
       })
     }),
-    measure: ({ channels, after, ...source }) => ({
+    measure: ({ channels, after, part, ...source }) => ({
       measured: after.map((count) =>
-        this.measured({ ...source, steps: source.steps.slice(0, count) }, channels, Math.min(...after))
+        this.measured({ ...source, steps: source.steps.slice(0, count) }, channels, Math.min(...after), part)
       )
     }),
     clipped: ({ rect, channels, ...source }) =>
@@ -163,15 +183,16 @@ export class Workshop {
   }
 
   /** What a step that is being edited takes in stays the same: it is measured once. */
-  private measured(source: PictureSource, channels: readonly string[], hold: number): Measured {
+  private measured(source: PictureSource, channels: readonly string[], hold: number, part?: Part): Measured {
     const pins = readsPins(source.steps) ? source.pins : null;
-    const key = JSON.stringify([source.frame, source.steps.map(stepKey), pins, channels]);
+    const key = JSON.stringify([source.frame, source.steps.map(stepKey), pins, channels, part]);
     const known = this.kept.get(key);
     if (known) return known;
     const measured = measurePicture(
       this.plan(source),
       channels,
-      (level) => (rect, use) => this.evaluated(source, level, rect, hold, use)
+      (level) => (rect, use) => this.evaluated(source, level, rect, hold, use),
+      part
     );
     this.kept.set(key, measured);
     for (const oldest of this.kept.keys()) {

@@ -200,7 +200,7 @@ export function takePlane(length: number): Float32Array {
 }
 
 /** Bytes in the arena for samples on their way in or out, or null where there is no room. */
-export function takeBytes(bytes: number): { address: number; view: Uint8Array } | null {
+export function takeBytes(bytes: number): { address: number; view: Uint8Array<ArrayBuffer> } | null {
   const address = take(bytes);
   return address === null ? null : { address, view: new Uint8Array(simd.memory.buffer, address, bytes) };
 }

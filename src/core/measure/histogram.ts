@@ -34,6 +34,16 @@ export function counted(so: Histogram, plane: Float32Array, n: number): Histogra
   return { low, high, counts, below, above, total };
 }
 
+/** What two histograms over the same bins count together. */
+export const addedUp = (one: Histogram, other: Histogram): Histogram => ({
+  low: one.low,
+  high: one.high,
+  counts: one.counts.map((count, bin) => count + other.counts[bin]),
+  below: one.below + other.below,
+  above: one.above + other.above,
+  total: one.total + other.total
+});
+
 /** Smallest and largest number of the first `n` values; null where there is none. */
 export function rangeOf(plane: Float32Array, n: number): readonly [number, number] | null {
   let low = Infinity;

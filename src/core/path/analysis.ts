@@ -21,16 +21,18 @@ export function levelOfAtMost(plan: Pick<Plan, 'geometry' | 'frame'>, most: numb
 /** Evaluates a region, by whatever is kept from before. */
 export type Evaluated = (rect: Rect, use: (raster: Raster) => void) => void;
 
-/** Goes through the whole picture at a level, band by band. */
+/** Goes through the picture at a level, or one of so many parts of its height, band by band. */
 export function inBands(
   plan: Plan,
   level: number,
   use: (band: Raster) => void,
-  evaluated: Evaluated = (rect, then) => withEvaluated(plan, level, rect, null, then)
+  evaluated: Evaluated = (rect, then) => withEvaluated(plan, level, rect, null, then),
+  part = { at: 0, of: 1 }
 ): void {
   const { width, height } = planSize(plan, level);
-  for (let y = 0; y < height; y += BAND)
-    evaluated({ x: 0, y, width, height: Math.min(BAND, height - y) }, use);
+  const end = Math.floor((height * (part.at + 1)) / part.of);
+  for (let y = Math.floor((height * part.at) / part.of); y < end; y += BAND)
+    evaluated({ x: 0, y, width, height: Math.min(BAND, end - y) }, use);
 }
 
 /** Coded RGB of the whole picture at a level. */

@@ -1,6 +1,6 @@
 import { fillChannels } from '../colour';
 import { closeArena, openArena, takePlane } from '../kernels/arena';
-import { counted, histogram, type Histogram } from '../measure/histogram';
+import { addedUp, counted, histogram, type Histogram } from '../measure/histogram';
 import type { Raster } from '../raster/raster';
 import { inBands, levelOfAtMost, type Evaluated } from './analysis';
 import type { Plan } from './plan';
@@ -15,32 +15,49 @@ export const DENSITY_REACH = 110;
 export interface Measured {
   /** One for each channel asked for. */
   readonly histograms: readonly Histogram[];
-  /** Counts over a (across, −110 first) and b (down, +110 first). */
+  /** Counts over a (across, −110 first) and b (down, +110 first), where both are among the channels; else empty. */
   readonly density: Uint32Array;
 }
 
-/** Histograms of `channels` over their nominal 0…1, and the density over a and b, of the whole picture. */
+/** One of so many parts of a picture's height, counted from 0. */
+export interface Part {
+  readonly at: number;
+  readonly of: number;
+}
+const WHOLE: Part = { at: 0, of: 1 };
+
+/** Histograms of `channels` over their nominal 0…1, and the density over a and b, of the picture or a part of it. */
 export function measurePicture(
   plan: Plan,
   channels: readonly string[],
-  evaluatedAt?: (level: number) => Evaluated
+  evaluatedAt?: (level: number) => Evaluated,
+  part = WHOLE
 ): Measured {
   const level = levelOfAtMost(plan, MEASURED_PIXELS);
-  const ids = [...channels, 'lab.a', 'lab.b'];
   let histograms = channels.map(() => histogram(NOTHING, 0, HISTOGRAM_BINS));
-  const density = new Uint32Array(DENSITY_CELLS * DENSITY_CELLS);
+  const [a, b] = [channels.indexOf('lab.a'), channels.indexOf('lab.b')];
+  const onPlane = a >= 0 && b >= 0;
+  const density = new Uint32Array(onPlane ? DENSITY_CELLS * DENSITY_CELLS : 0);
   const look = ({ planes, width, height }: Raster): void => {
     const n = width * height;
     const mark = openArena(0);
-    const values = ids.map(() => takePlane(n));
-    fillChannels(ids, planes, values, n);
+    const values = channels.map(() => takePlane(n));
+    fillChannels(channels, planes, values, n);
     histograms = histograms.map((so, c) => counted(so, values[c], n));
-    const [a, b] = values.slice(-2);
-    countDensity(a, b, density, n);
+    if (onPlane) countDensity(values[a], values[b], density, n);
     closeArena(mark);
   };
-  inBands(plan, level, look, evaluatedAt?.(level));
+  inBands(plan, level, look, evaluatedAt?.(level), part);
   return { histograms, density };
+}
+
+/** What was measured of the parts of a picture, of the whole. @throws RangeError where there is none */
+export function joined(parts: readonly Measured[]): Measured {
+  if (parts.length === 0) throw new RangeError('nothing was measured');
+  return parts.reduce((all, { histograms, density }) => ({
+    histograms: all.histograms.map((so, c) => addedUp(so, histograms[c])),
+    density: all.density.map((count, i) => count + density[i])
+  }));
 }
 
 const NOTHING = new Float32Array(0);

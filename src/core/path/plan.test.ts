@@ -1,9 +1,10 @@
 import { describe, expect, it, vi } from 'vitest';
 import type { Pin } from '../document';
 import { opOf } from '../ops';
+import { randomStream } from '../random';
 import { floatFrame, noiseFrame, stepOf } from '../testing';
 import { analysisPlanes, ANALYSIS_PIXELS, levelOfAtMost, meanAround } from './analysis';
-import { measurePicture, DENSITY_CELLS } from './measure';
+import { joined, measurePicture, DENSITY_CELLS } from './measure';
 import { Planner, planSize, readPins, readsPins } from './plan';
 
 const pin = (x: number, y: number, size: number): Pin => ({ id: 'n', name: 'n', x, y, size, role: 'read' });
@@ -115,16 +116,30 @@ describe('pins', () => {
 describe('what the instruments show', () => {
   it('are histograms of any channels and the density over a and b', () => {
     const rgb = Array.from({ length: 200 * 3 }, (_, i) => (i % 3 === 0 ? 0.75 : 0.25));
-    const { histograms, density } = measurePicture(new Planner(floatFrame(20, 10, rgb)).plan([]), [
-      'rgb.r',
-      'cmyk.m'
-    ]);
+    const plan = new Planner(floatFrame(20, 10, rgb)).plan([]);
+    const { histograms, density } = measurePicture(plan, ['rgb.r', 'lab.a', 'lab.b', 'cmyk.m']);
     expect(histograms[0].counts[192]).toBe(200);
     // Magenta ink of (0.75, 0.25, 0.25) is two thirds.
-    expect(histograms[1].counts[Math.floor((2 / 3) * 256)]).toBe(200);
+    expect(histograms[3].counts[Math.floor((2 / 3) * 256)]).toBe(200);
     // Its a* is 54, its b* 30: right of the middle and above it.
     const at = density.indexOf(200);
     expect(at % DENSITY_CELLS).toBeGreaterThan(DENSITY_CELLS * 0.7);
     expect(Math.floor(at / DENSITY_CELLS)).toBeLessThan(DENSITY_CELLS * 0.4);
+    // Nobody who asks for one of the two alone wants the plane.
+    expect(measurePicture(plan, ['lab.a']).density).toHaveLength(0);
+  });
+
+  it('are the same measured in parts and joined', () => {
+    const random = randomStream(8);
+    const rgb = Array.from({ length: 40 * 31 * 3 }, () => 1.4 * random() - 0.2);
+    const plan = new Planner(floatFrame(40, 31, rgb)).plan([]);
+    const channels = ['rgb.r', 'lab.a', 'lab.b'];
+    const parts = [0, 1, 2, 3].map((at) => measurePicture(plan, channels, undefined, { at, of: 4 }));
+    // A quarter of 31 rows begins at rows 0, 7, 15 and 23.
+    expect(parts.map(({ histograms }) => histograms[0].total / 40)).toEqual([7, 8, 8, 8]);
+    const whole = measurePicture(plan, channels);
+    expect(joined(parts)).toEqual(whole);
+    expect(whole.histograms[0].below).toBe(rgb.filter((v, i) => i % 3 === 0 && v < 0).length);
+    expect(() => joined([])).toThrow(RangeError);
   });
 });

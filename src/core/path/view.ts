@@ -13,9 +13,16 @@ export interface Clipping {
 }
 
 /** The raster as 8-bit RGBA for the screen: clamped, missing samples black, ink as it lies on paper. */
-export function screenPixels(raster: Raster, view: View): Uint8ClampedArray<ArrayBuffer> {
+export const screenPixels = (raster: Raster, view: View): Uint8ClampedArray<ArrayBuffer> =>
+  withScreenPixels(raster, view, (pixels) => pixels.slice());
+
+/** The same, lent while `use` runs: nothing is allocated for it. */
+export function withScreenPixels<T>(
+  raster: Raster,
+  view: View,
+  use: (pixels: Uint8ClampedArray<ArrayBuffer>) => T
+): T {
   const n = raster.width * raster.height;
-  const pixels = new Uint8ClampedArray(4 * n);
   const mark = openArena(0);
   const planes =
     view === 'colour'
@@ -24,13 +31,18 @@ export function screenPixels(raster: Raster, view: View): Uint8ClampedArray<Arra
         ? channelPlanes(raster, view.channel, n)
         : clippedPlanes(raster, view, n);
   const room = inArena(planes, raster.alpha ? [raster.alpha] : []) ? takeBytes(4 * n) : null;
+  let pixels: Uint8ClampedArray<ArrayBuffer>;
   if (room) {
     const [red, green, blue] = planes.map((p) => p.byteOffset);
     simd.screen(red, green, blue, raster.alpha?.byteOffset ?? 0, room.address, n);
-    pixels.set(room.view);
-  } else fillPixels(planes, raster.alpha, pixels, n);
+    pixels = new Uint8ClampedArray(room.view.buffer, room.address, 4 * n);
+  } else {
+    pixels = new Uint8ClampedArray(4 * n);
+    fillPixels(planes, raster.alpha, pixels, n);
+  }
+  const used = use(pixels);
   closeArena(mark);
-  return pixels;
+  return used;
 }
 
 function fillPixels(

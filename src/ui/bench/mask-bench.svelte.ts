@@ -8,6 +8,7 @@ import {
   type Step,
   type Stroke
 } from '$core/document';
+import { measureApart } from '$engine/measure';
 import type { Histogram } from '$core/measure/histogram';
 import type { Candidate } from '$core/measure/separation';
 import type { ChannelParams } from '$core/ops/channel';
@@ -219,7 +220,8 @@ export class MaskBench {
       const of = async (what: Mask): Promise<Histogram> => {
         const { hash, steps, pins } = session.source([...before, maskStep(what)]);
         const ask = { frame: hash, steps, pins, after: [steps.length], channels: ['rgb.r'] };
-        return (await this.pool.run('measure', ask, { priority: PRIORITY })).measured[0].histograms[0];
+        const [measured] = await measureApart(this.pool, ask, PRIORITY);
+        return measured.histograms[0];
       };
       this.coverage = coverage(await of(mask));
       this.histogram = plain ? await of(plain) : null;

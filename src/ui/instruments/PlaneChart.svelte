@@ -13,8 +13,8 @@
 
   const reader = new PinReader(pool);
   $effect(() => reader.point(session, bench));
-  // The density comes with whatever is measured.
-  $effect(() => bench.measurer.watch(['lum']));
+  // The density comes with the two of them.
+  $effect(() => bench.measurer.watch(['lab.a', 'lab.b']));
 
   let element: HTMLDivElement | undefined = $state();
   let chart = $state.raw<EChartsType | null>(null);

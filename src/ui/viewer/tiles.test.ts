@@ -3,6 +3,7 @@ import { stepSchema } from '$core/document';
 import type { Frame } from '$core/raster/frame';
 import { lyingPlain } from '$core/raster/geometry';
 import type { Rect } from '$core/raster/raster';
+import { isAwaited } from './awaited';
 import type { Shown } from './tiles';
 
 interface Asked {
@@ -10,12 +11,15 @@ interface Asked {
   priority: number;
   signal: AbortSignal;
   answer: () => Promise<void>;
+  fail: () => Promise<void>;
 }
 
 const asked: Asked[] = [];
+const closed = vi.fn();
 vi.stubGlobal('window', globalThis);
 vi.mock('../services', () => ({
   pool: {
+    together: (work: () => void) => work(),
     run: (_: string, ask: Asked['ask'], options: { priority: number; signal: AbortSignal }) =>
       new Promise((resolve, reject) => {
         const { width, height } = ask.rect;
@@ -24,7 +28,11 @@ vi.mock('../services', () => ({
           ask,
           ...options,
           answer: async () => {
-            resolve({ pixels: { width, height, level: ask.level } });
+            resolve({ pixels: { width, height, level: ask.level, close: closed } });
+            await new Promise((done) => setImmediate(done));
+          },
+          fail: async () => {
+            reject(new Error('no worker is left'));
             await new Promise((done) => setImmediate(done));
           }
         });
@@ -178,17 +186,19 @@ describe('the tiles of a view', () => {
     expect(settled).toHaveBeenLastCalledWith(100);
     view.show(shown(0.2), middle, square);
     // 850…1150 by 350…650 of full size is 425…575 by 175…325 of half: two columns and two rows of 128.
-    const levels = asked.slice(4).map(({ ask }) => ask.level);
-    expect(levels).toEqual([1, 1, 1, 1, 0, 0, 0, 0]);
+    const levels = (from: number): number[] => asked.slice(from).map(({ ask }) => ask.level);
+    expect(levels(4)).toEqual([1, 1, 1, 1]);
+    expect(isAwaited()).toBe(true);
     drawn();
     await answer(asked.slice(4, 8), 30);
     expect(seen).toHaveBeenLastCalledWith(30);
+    expect(isAwaited()).toBe(false);
     expect(settled).toHaveBeenCalledTimes(1);
-    // The older sharp ones lie under the rough ones.
-    const layers = drawn();
-    expect(layers.map(([level]) => level)).toEqual([0, 0, 0, 0, 1, 1, 1, 1]);
-    // Columns 3 and 4, rows 1 and 2 of 128 samples of half size, which are 256 on the screen.
-    expect(layers.slice(4).sort()).toEqual([
+    // The sharp ones are asked once those are drawn.
+    expect(levels(8)).toEqual([0, 0, 0, 0]);
+    // Columns 3 and 4, rows 1 and 2 of 128 samples of half size, which are 256 on the screen; the older sharp ones are
+    // not drawn beneath.
+    expect(drawn().sort()).toEqual([
       [1, -82, -94, 256, 256],
       [1, -82, 162, 256, 256],
       [1, 174, -94, 256, 256],
@@ -197,7 +207,10 @@ describe('the tiles of a view', () => {
     // The next change does not wait for the sharp ones of this.
     view.show(shown(0.3), middle, square);
     expect(asked.slice(8, 12).every((a) => a.signal.aborted)).toBe(true);
-    await answer(asked.slice(12, 16), 30);
+    // As long as not all of it is there, what is there lies over the older.
+    await answer(asked.slice(12, 13), 10);
+    expect(drawn().map(([level]) => level)).toEqual([0, 0, 0, 0, 1, 1, 1, 1]);
+    await answer(asked.slice(13, 16), 20);
     drawn();
     await answer(asked.slice(16, 20), 70);
     expect(settled).toHaveBeenLastCalledWith(100);
@@ -208,13 +221,70 @@ describe('the tiles of a view', () => {
     await answer(asked.slice(20, 24), 30);
     await answer(asked.slice(24, 28), 300);
     view.show(shown(0.5), middle, square);
-    expect(asked.slice(28).map(({ ask }) => ask.level)).toEqual([2, 2, 2, 2, 0, 0, 0, 0]);
+    expect(levels(28)).toEqual([2, 2, 2, 2]);
+    await answer(asked.slice(28), 30);
     // What is known is not computed.
     expect(settled).toHaveBeenCalledTimes(3);
     for (const weight of [0.4, 0.3, 0.1]) view.show(shown(weight), middle, square);
     expect(asked).toHaveLength(36);
     expect(settled).toHaveBeenCalledTimes(6);
     vi.useRealTimers();
+  });
+
+  it('come sharp where rough ones fail', async () => {
+    vi.useFakeTimers({ toFake: ['performance'] });
+    const told = vi.spyOn(console, 'error').mockReturnValue(undefined);
+    const seen = vi.fn();
+    const view = new TileView(1, vi.fn(), vi.fn(), 0, seen);
+    view.show(shown(0.1), middle, square);
+    vi.advanceTimersByTime(100);
+    for (const tile of [...asked]) await tile.answer();
+    view.draw(context);
+    view.show(shown(0.2), middle, square);
+    const rough = asked.splice(0).slice(4);
+    for (const tile of rough) await (tile === rough[1] ? tile.fail() : tile.answer());
+    expect(told).toHaveBeenCalledTimes(1);
+    expect(asked.map(({ ask }) => ask.level)).toEqual([0, 0, 0, 0]);
+    for (const tile of [...asked]) await tile.answer();
+    view.draw(context);
+    expect(seen).toHaveBeenCalledTimes(2);
+    told.mockRestore();
+    vi.useRealTimers();
+  });
+
+  it('are not drawn again for a change of which nothing is there yet', async () => {
+    const onChange = vi.fn();
+    const view = new TileView(1, onChange);
+    view.show(shown(), middle, square);
+    for (const tile of [...asked]) await tile.answer();
+    onChange.mockClear();
+    view.show(shown(0.3), { ...middle }, { ...square });
+    expect(onChange).not.toHaveBeenCalled();
+    // What is known is drawn at once, and a picture that is moved as well.
+    view.show(shown(), middle, square);
+    expect(onChange).toHaveBeenCalledTimes(1);
+    view.show(shown(), { ...middle, x: 1010 }, square);
+    expect(onChange).toHaveBeenCalledTimes(2);
+  });
+
+  it('give their memory back when neither the list of the newest nor a view holds them', async () => {
+    const views = [new TileView(1, vi.fn()), new TileView(1, vi.fn())];
+    const settle = async (view: InstanceType<typeof TileView>, weight: number): Promise<void> => {
+      view.show(shown(weight), middle, square);
+      for (const tile of asked.splice(0)) await tile.answer();
+    };
+    await settle(views[0], 0.001);
+    for (let i = 0; i < 128; i++) await settle(views[1], 0.1 + i / 1000);
+    closed.mockClear();
+    // The list is full of the 128 contents of four tiles of the second view; the first still holds its own.
+    views[0].draw(context);
+    expect(context.drawImage).toHaveBeenCalledTimes(4);
+    views[0].close();
+    expect(closed).toHaveBeenCalledTimes(4);
+    await settle(views[1], 0.5);
+    expect(closed).toHaveBeenCalledTimes(8);
+    views[1].close();
+    expect(closed).toHaveBeenCalledTimes(8);
   });
 
   it('of an older change are taken back where they take too long', () => {

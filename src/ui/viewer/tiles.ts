@@ -5,6 +5,9 @@ import type { Frame } from '$core/raster/frame';
 import type { Geometry } from '$core/raster/geometry';
 import { TILE, tileRect, tilesIn } from '$core/raster/raster';
 import { pool } from '../services';
+import { setAwaited } from './awaited';
+import { keep, known } from './bitmaps';
+import { Mosaic, place, type Tile } from './mosaic';
 import type { Placement, Size } from './viewport.svelte';
 
 /** What a view shows: the picture of `frame` after `steps`, of which the first `hold` stay as they are for now. */
@@ -21,25 +24,6 @@ export interface Shown {
   readonly view: View;
 }
 
-const MOST_KEPT = 512;
-const kept = new Map<string, ImageBitmap>();
-
-function keep(key: string, bitmap: ImageBitmap): void {
-  kept.delete(key);
-  kept.set(key, bitmap);
-  for (const oldest of kept.keys()) {
-    if (kept.size <= MOST_KEPT) break;
-    kept.delete(oldest);
-  }
-}
-
-interface Tile {
-  readonly level: number;
-  readonly side: number;
-  readonly column: number;
-  readonly row: number;
-}
-
 /** A level may be enlarged by up to 7 %, which no eye sees, rather than one of four times the pixels be shrunk by half. */
 const ENLARGED = Math.log2(1.07);
 
@@ -51,9 +35,8 @@ export const levelFor = (zoom: number, levels: number): number =>
 const contentOf = ({ hash, view, steps, pins }: Shown): string =>
   [hash, JSON.stringify([view, pins]), ...steps.map(stepKey)].join('|');
 
-const sameSize = (a: Geometry, b: Geometry): boolean => a.width === b.width && a.height === b.height;
-
-const place = ({ level, side, column, row }: Tile): string => `${level}/${side}/${column},${row}`;
+const samePlace = (a: Placement, b: Placement): boolean => a.zoom === b.zoom && a.x === b.x && a.y === b.y;
+const sameSize = (a: Size, b: Size): boolean => a.width === b.width && a.height === b.height;
 
 /** For so long, in ms, a change waits for the one before it to be computed, so that a hand that never rests sees its way. */
 const ROUND = 300;
@@ -64,17 +47,8 @@ const SLOW = 60;
 /** Side of the tiles of that level: a view has few, and each worker is to have an equal share of them. */
 const ROUGH = 128;
 
-/** Coarser tiles than those wanted that are remembered. */
-const MOST_COARSE = 64;
-
 /** How long, in ms, a tile waits for others to be drawn with it. */
 const TOGETHER = 50;
-
-interface Drawn extends Tile {
-  readonly bitmap: ImageBitmap;
-  /** Which of the contents it is of, counted. */
-  readonly turn: number;
-}
 
 /**
  * The tiles of one view: asks for those that are missing, nearest to the middle first, takes back what is no
@@ -90,13 +64,13 @@ export class TileView {
   private wanted: Tile[] = [];
   /** Tiles of a smaller level that are shown until those come; none where there is no need. */
   private rough: Tile[] = [];
-  /** The newest bitmap at each place, of whatever content. */
-  private readonly latest = new Map<string, Drawn>();
+  private readonly mosaic = new Mosaic();
   private turn = 0;
   /** Whether anything of it had to be computed, and how long the last such took, in ms. */
   private works = false;
   private took = 0;
   private seen = true;
+  private sharpAsked = true;
   private asked = new Map<string, AbortController>();
   private since = 0;
   /** When the content that is computed was asked for, and what comes after it. */
@@ -120,22 +94,19 @@ export class TileView {
 
   show(shown: Shown, placement: Placement, size: Size): void {
     const content = contentOf(shown);
-    if (
-      content === (this.next?.content ?? this.content) &&
-      placement === this.placement &&
-      size === this.size
-    ) {
+    const moved = !samePlace(placement, this.placement) || !sameSize(size, this.size);
+    if (content === (this.next?.content ?? this.content) && !moved) {
       if (!this.next) this.shown = shown;
       return;
     }
-    const moved = placement !== this.placement || size !== this.size;
     const other = shown.hash !== this.shown?.hash || !sameSize(shown.geometry, this.shown.geometry);
-    if (other) this.latest.clear();
+    if (other) this.mosaic.clear();
     const since =
       content !== this.content || placement.zoom !== this.placement.zoom ? performance.now() : this.since;
     this.placement = placement;
     this.size = size;
     const atOnce = content === this.content || other || moved || this.isKnown(content);
+    if (moved || other) this.onChange();
     if (atOnce || !this.isComputing()) this.begin(shown, content, since);
     else this.next = { shown, content, since };
   }
@@ -148,7 +119,7 @@ export class TileView {
   }
 
   private isKnown(content: string): boolean {
-    return this.wanted.every((tile) => kept.has(`${content}${place(tile)}`));
+    return this.wanted.every((tile) => known(`${content}${place(tile)}`) !== undefined);
   }
 
   private begin(shown: Shown, content: string, since: number): void {
@@ -157,16 +128,16 @@ export class TileView {
     if (content !== this.content) {
       this.turn++;
       this.seen = false;
+      if (this.onSeen) setAwaited(this, true);
     }
     this.since = since;
     this.shown = shown;
     this.content = content;
     this.settled = false;
     clearTimeout(this.patience);
-    if (this.delay > 0 && this.latest.size > 0)
+    if (this.delay > 0 && !this.mosaic.isEmpty)
       this.patience = window.setTimeout(() => this.request(), this.delay);
     else this.request();
-    this.onChange();
   }
 
   private goOn(): void {
@@ -176,9 +147,11 @@ export class TileView {
 
   close(): void {
     this.closed = true;
+    setAwaited(this, false);
     clearTimeout(this.patience);
     clearTimeout(this.together);
     for (const asked of this.asked.values()) asked.abort();
+    this.mosaic.clear();
   }
 
   private request(): void {
@@ -189,16 +162,40 @@ export class TileView {
     this.wanted = this.tilesAt(shown, this.level);
     const rough = Math.min(levels - 1, this.level + this.roughBy());
     this.rough = rough > this.level ? this.tilesAt(shown, rough, ROUGH) : [];
-    const tiles = [...this.rough, ...this.wanted];
-    const keys = new Set(tiles.map(this.key));
-    for (const [key, controller] of this.asked) {
-      if (keys.has(key)) continue;
-      controller.abort();
-      this.asked.delete(key);
-    }
-    for (const tile of tiles) this.ask(shown, tile);
+    this.sharpAsked = this.rough.length === 0;
+    const keys = new Set([...this.rough, ...this.wanted].map(this.key));
+    pool.together(() => {
+      for (const [key, controller] of this.asked) {
+        if (keys.has(key)) continue;
+        controller.abort();
+        this.asked.delete(key);
+      }
+      this.askAll(this.sharpAsked ? this.wanted : this.rough);
+    });
     this.works = this.asked.size > 0;
     this.checkSettled();
+  }
+
+  /** The sharp tiles wait until the rough ones are drawn: the page would have to share its core with their computing. */
+  private askSharp(): void {
+    if (this.sharpAsked || this.closed) return;
+    this.sharpAsked = true;
+    pool.together(() => this.askAll(this.wanted));
+    if (this.asked.size > 0) this.works = true;
+  }
+
+  /** Where a rough tile could not be computed, nothing is drawn that the sharp ones would wait for. */
+  private makeUpForLost(): void {
+    const { rough, asked } = this;
+    if (!this.stands(rough) && !rough.some((tile) => asked.has(this.key(tile)))) this.askSharp();
+  }
+
+  private askAll(tiles: readonly Tile[]): void {
+    const { shown } = this;
+    if (!shown) return;
+    // Where nothing of it is there yet, the page need not draw the old once more.
+    const fresh = tiles.filter((tile) => this.ask(shown, tile));
+    if (fresh.length > 0) this.onChange();
   }
 
   /** By how many levels what is seen first is smaller than what is wanted: each has a quarter of the samples. */
@@ -228,18 +225,18 @@ export class TileView {
 
   private key = (tile: Tile): string => `${this.content}${place(tile)}`;
 
-  private ask(shown: Shown, tile: Tile): void {
+  /** Lays a tile that is known, or asks for it. Says whether there is something new to draw. */
+  private ask(shown: Shown, tile: Tile): boolean {
     const key = this.key(tile);
     const { level, side, column, row } = tile;
     const { turn } = this;
-    const known = kept.get(key);
-    if (known) {
+    const bitmap = known(key);
+    if (bitmap) {
       // The newest again, so that it stays while the rest of its content comes.
-      keep(key, known);
-      this.latest.set(place(tile), { ...tile, bitmap: known, turn });
-      return;
+      keep(key, bitmap);
+      return this.mosaic.lay(tile, bitmap, turn);
     }
-    if (this.asked.has(key)) return;
+    if (this.asked.has(key)) return false;
     const controller = new AbortController();
     this.asked.set(key, controller);
     const { hash, steps, hold, view, pins } = shown;
@@ -254,17 +251,21 @@ export class TileView {
       .then(({ pixels }) => {
         const bitmap = pixels as ImageBitmap;
         keep(key, bitmap);
-        this.latest.set(place(tile), { ...tile, bitmap, turn });
+        if (this.closed) return;
+        this.mosaic.lay(tile, bitmap, turn);
         this.asked.delete(key);
         this.arrived();
         this.goOn();
+        this.makeUpForLost();
       })
       .catch((error: unknown) => {
         if (controller.signal.aborted) return;
         this.asked.delete(key);
         console.error(error);
         this.goOn();
+        this.makeUpForLost();
       });
+    return false;
   }
 
   /** Tiles that arrive are drawn together: when all are there that are waited for, or after a while. */
@@ -283,48 +284,15 @@ export class TileView {
     const { shown, placement, size } = this;
     context.clearRect(0, 0, size.width, size.height);
     if (!shown || this.closed) return;
-    const { zoom } = placement;
-    context.imageSmoothingEnabled = zoom < 2;
-    // Bilinear is enough: a level is never shrunk to less than half.
-    context.imageSmoothingQuality = 'low';
-    const wantedPlaces = new Set(this.wanted.map(place));
     const sharp = this.stands(this.wanted);
-    const layers = [...this.latest.entries()].sort(
-      ([, a], [, b]) =>
-        a.turn - b.turn ||
-        Number(a.level === this.level) - Number(b.level === this.level) ||
-        b.level - a.level
-    );
-    // Whole device pixels, so that neighbours meet without a seam.
-    const across = (x: number): number => Math.round(size.width / 2 + (x - placement.x) * zoom);
-    const down = (y: number): number => Math.round(size.height / 2 + (y - placement.y) * zoom);
-    context.save();
-    context.beginPath();
-    // Tiles of a coarse level reach beyond the picture's edge by less than one of their pixels.
-    const { width, height } = shown.geometry;
-    context.rect(across(0), down(0), across(width) - across(0), down(height) - down(0));
-    context.clip();
-    // Coarser tiles stay, to be seen where the picture is moved to until the sharp ones are there.
-    let spare = layers.filter(([, { level }]) => level > this.level).length - MOST_COARSE;
-    for (const [key, { bitmap, level, side, column, row }] of layers) {
-      const isCoarse = level > this.level;
-      const shrink = 2 ** level;
-      const left = across(column * side * shrink);
-      const top = down(row * side * shrink);
-      const right = across((column * side + bitmap.width) * shrink);
-      const bottom = down((row * side + bitmap.height) * shrink);
-      const isOut = right < 0 || bottom < 0 || left > size.width || top > size.height;
-      const isOver = isCoarse ? spare-- > 0 : level < this.level ? sharp : isOut && !wantedPlaces.has(key);
-      if (isOver) this.latest.delete(key);
-      else if (!isOut && !(sharp && isCoarse))
-        context.drawImage(bitmap, left, top, right - left, bottom - top);
-    }
-    context.restore();
+    const covering = sharp || (this.rough.length > 0 && this.stands(this.rough)) ? this.turn : null;
+    const { wanted, level } = this;
+    this.mosaic.draw(context, { picture: shown.geometry, placement, size, wanted, level, sharp, covering });
     this.checkSettled();
   }
 
   private stands(tiles: readonly Tile[]): boolean {
-    return tiles.every((tile) => kept.has(this.key(tile)));
+    return tiles.every((tile) => known(this.key(tile)) !== undefined);
   }
 
   private checkSettled(): void {
@@ -333,8 +301,10 @@ export class TileView {
     const now = performance.now();
     if (!this.seen && (sharp || (this.rough.length > 0 && this.stands(this.rough)))) {
       this.seen = true;
+      setAwaited(this, false);
       this.onSeen?.(now - this.since);
     }
+    if (this.seen) this.askSharp();
     if (!sharp) return;
     this.settled = true;
     if (this.works) this.took = now - this.begun;

@@ -1,0 +1,39 @@
+const MOST_KEPT = 512;
+
+const kept = new Map<string, ImageBitmap>();
+/** How often each is held, by this list or by a view. */
+const holders = new Map<ImageBitmap, number>();
+
+/** Says that a bitmap is drawn from for some time; it is not closed until it is let go of as often. */
+export function hold(bitmap: ImageBitmap): void {
+  holders.set(bitmap, (holders.get(bitmap) ?? 0) + 1);
+}
+
+/** Closes a bitmap that nobody holds any more: its memory is free at once, not when the page next tidies up. */
+export function letGo(bitmap: ImageBitmap): void {
+  const left = (holders.get(bitmap) ?? 1) - 1;
+  if (left > 0) return void holders.set(bitmap, left);
+  holders.delete(bitmap);
+  bitmap.close();
+}
+
+/** The newest bitmaps of all views, by what they show. */
+export const known = (key: string): ImageBitmap | undefined => kept.get(key);
+
+/** Keeps a bitmap as the newest; the oldest are let go of. */
+export function keep(key: string, bitmap: ImageBitmap): void {
+  hold(bitmap);
+  drop(key);
+  kept.set(key, bitmap);
+  for (const oldest of kept.keys()) {
+    if (kept.size <= MOST_KEPT) break;
+    drop(oldest);
+  }
+}
+
+function drop(key: string): void {
+  const bitmap = kept.get(key);
+  if (!bitmap) return;
+  kept.delete(key);
+  letGo(bitmap);
+}
