@@ -41,8 +41,11 @@ const sameSize = (a: Size, b: Size): boolean => a.width === b.width && a.height 
 /** For so long, in ms, a change waits for the one before it to be computed, so that a hand that never rests sees its way. */
 const ROUND = 300;
 
-/** Where a view took longer than this, in ms, its next change is shown from a smaller level first. */
+/** Where a view takes longer than this, in ms, its next change is shown from a smaller level first … */
 const SLOW = 60;
+
+/** … that is likely to be computed in so many ms, two frames of the screen. */
+const AT_FIRST = 30;
 
 /** Side of the tiles of that level: a view has few, and each worker is to have an equal share of them. */
 const ROUGH = 128;
@@ -66,7 +69,7 @@ export class TileView {
   private rough: Tile[] = [];
   private readonly mosaic = new Mosaic();
   private turn = 0;
-  /** Whether anything of it had to be computed, and how long the last such took, in ms. */
+  /** Whether anything of it had to be computed, and how long such take, in ms. */
   private works = false;
   private took = 0;
   private seen = true;
@@ -202,7 +205,7 @@ export class TileView {
   private roughBy(): number {
     const { onSeen, seen, took } = this;
     if (onSeen === null || seen || took <= SLOW || this.isKnown(this.content)) return 0;
-    return took <= 4 * SLOW ? 1 : 2;
+    return Math.ceil(Math.log2(took / AT_FIRST) / 2);
   }
 
   /** The tiles in sight of a level, the nearest to the middle first. */
@@ -307,7 +310,8 @@ export class TileView {
     if (this.seen) this.askSharp();
     if (!sharp) return;
     this.settled = true;
-    if (this.works) this.took = now - this.begun;
+    // The mean of the last, the one before counting half and so on: one that was held up does not change the level.
+    if (this.works) this.took = (now - this.begun + (this.took || now - this.begun)) / 2;
     this.onSettled(now - this.since);
   }
 }
