@@ -6,7 +6,7 @@ import type { Pool } from './pool';
 const PARTS = 4;
 
 /** Measures a picture for the instruments, after each of the step counts asked for: each worker a part of it. */
-export async function measureApart(
+export async function measureInParts(
   pool: Pick<Pool, 'run'>,
   ask: PictureAfter & { readonly channels: readonly string[] },
   priority: number

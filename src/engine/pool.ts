@@ -81,8 +81,8 @@ export class Pool {
   private readonly paths = new WeakMap<readonly SourceStep[], number>();
   private pathCount = 0;
   private closed = false;
-  /** Whether workers that have become free are to be given work when the page has said all it has to say. */
-  private freed = false;
+  private dispatchIsDue = false;
+  /** How many calls of `together` are under way. */
   private gathering = 0;
 
   /** @param keepsSpare has a worker standing by, so that a long job need not wait for one to start */
@@ -195,11 +195,12 @@ export class Pool {
     });
   }
 
+  /** When the page has said all that it has to say: what it takes back is often followed by what it wants instead. */
   private dispatchSoon(): void {
-    if (this.freed) return;
-    this.freed = true;
+    if (this.dispatchIsDue) return;
+    this.dispatchIsDue = true;
     queueMicrotask(() => {
-      this.freed = false;
+      this.dispatchIsDue = false;
       this.dispatch();
     });
   }

@@ -21,13 +21,19 @@ export function levelOfAtMost(plan: Pick<Plan, 'geometry' | 'frame'>, most: numb
 /** Evaluates a region, by whatever is kept from before. */
 export type Evaluated = (rect: Rect, use: (raster: Raster) => void) => void;
 
+/** One of so many parts of a picture's height, counted from 0. */
+export interface Part {
+  readonly at: number;
+  readonly of: number;
+}
+
 /** Goes through the picture at a level, or one of so many parts of its height, band by band. */
 export function inBands(
   plan: Plan,
   level: number,
   use: (band: Raster) => void,
   evaluated: Evaluated = (rect, then) => withEvaluated(plan, level, rect, null, then),
-  part = { at: 0, of: 1 }
+  part: Part = { at: 0, of: 1 }
 ): void {
   const { width, height } = planSize(plan, level);
   const end = Math.floor((height * (part.at + 1)) / part.of);

@@ -2,7 +2,7 @@ import { fillChannels } from '../colour';
 import { closeArena, openArena, takePlane } from '../kernels/arena';
 import { addedUp, counted, histogram, type Histogram } from '../measure/histogram';
 import type { Raster } from '../raster/raster';
-import { inBands, levelOfAtMost, type Evaluated } from './analysis';
+import { inBands, levelOfAtMost, type Evaluated, type Part } from './analysis';
 import type { Plan } from './plan';
 
 /** The most pixels of the raster that the instruments look at. */
@@ -19,19 +19,12 @@ export interface Measured {
   readonly density: Uint32Array;
 }
 
-/** One of so many parts of a picture's height, counted from 0. */
-export interface Part {
-  readonly at: number;
-  readonly of: number;
-}
-const WHOLE: Part = { at: 0, of: 1 };
-
 /** Histograms of `channels` over their nominal 0…1, and the density over a and b, of the picture or a part of it. */
 export function measurePicture(
   plan: Plan,
   channels: readonly string[],
   evaluatedAt?: (level: number) => Evaluated,
-  part = WHOLE
+  part?: Part
 ): Measured {
   const level = levelOfAtMost(plan, MEASURED_PIXELS);
   let histograms = channels.map(() => histogram(NOTHING, 0, HISTOGRAM_BINS));

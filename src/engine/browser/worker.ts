@@ -8,7 +8,10 @@ import { Workshop } from '../workshop';
 const urls: Record<WasmName, string> = { 'jpeg-decode': jpegDecode, 'jpeg-encode': jpegEncode, lcms };
 provideWasm(async (name) => WebAssembly.compile(await (await fetch(urls[name])).arrayBuffer()));
 
-/** The page draws a bitmap as it is; of RGBA it would have to make one first, tile by tile, on its own thread. */
+/**
+ * The page draws a bitmap as it is; of RGBA it would have to make one first, tile by tile, on its own thread. The pixels
+ * are copied before the call returns (HTML standard, createImageBitmap of ImageData), so that lent ones will do.
+ */
 const workshop = new Workshop((pixels, { width, height }) =>
   createImageBitmap(new ImageData(pixels, width, height))
 );

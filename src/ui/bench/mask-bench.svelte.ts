@@ -8,7 +8,7 @@ import {
   type Step,
   type Stroke
 } from '$core/document';
-import { measureApart } from '$engine/measure';
+import { measureInParts } from '$engine/measure';
 import type { Histogram } from '$core/measure/histogram';
 import type { Candidate } from '$core/measure/separation';
 import type { ChannelParams } from '$core/ops/channel';
@@ -220,7 +220,7 @@ export class MaskBench {
       const of = async (what: Mask): Promise<Histogram> => {
         const { hash, steps, pins } = session.source([...before, maskStep(what)]);
         const ask = { frame: hash, steps, pins, after: [steps.length], channels: ['rgb.r'] };
-        const [measured] = await measureApart(this.pool, ask, PRIORITY);
+        const [measured] = await measureInParts(this.pool, ask, PRIORITY);
         return measured.histograms[0];
       };
       this.coverage = coverage(await of(mask));

@@ -1,5 +1,5 @@
 import type { Histogram } from '$core/measure/histogram';
-import { measureApart } from '$engine/measure';
+import { measureInParts } from '$engine/measure';
 import type { Pool } from '$engine/pool';
 import { Newest } from './newest';
 import type { Measurable } from './reader.svelte';
@@ -47,7 +47,7 @@ export class Measurer {
       const channels = [...this.wanted.keys()];
       const { hash, steps, pins, after } = source;
       const ask = { frame: hash, steps, pins, after, channels };
-      const [before, out] = await measureApart(this.pool, ask, PRIORITY);
+      const [before, out] = await measureInParts(this.pool, ask, PRIORITY);
       this.histograms = new Map(channels.map((id, c) => [id, [before.histograms[c], out.histograms[c]]]));
       this.density = out.density.length > 0 ? [before.density, out.density] : null;
       performance.mark('kromba:measured');

@@ -161,10 +161,14 @@
     overflow: hidden;
     padding: 4px 8px;
   }
+  /* What has no room beside the rest stays away as a whole. */
   .choices {
     display: flex;
+    flex: none;
+    flex-wrap: wrap;
     align-items: center;
     gap: 4px;
+    height: 24px;
     overflow: hidden;
     white-space: nowrap;
   }
@@ -181,10 +185,8 @@
     font-size: 12px;
   }
   .quiet {
-    min-width: 0;
-    overflow: hidden;
     font-size: 11px;
-    text-overflow: ellipsis;
+    line-height: 24px;
   }
   .chart {
     flex: 1;

@@ -41,11 +41,11 @@ const sameSize = (a: Size, b: Size): boolean => a.width === b.width && a.height 
 /** For so long, in ms, a change waits for the one before it to be computed, so that a hand that never rests sees its way. */
 const ROUND = 300;
 
-/** Where a view takes longer than this, in ms, its next change is shown from a smaller level first … */
+/** Where a view takes longer than this, in ms, its next change is shown from a smaller level first. */
 const SLOW = 60;
 
-/** … that is likely to be computed in so many ms, two frames of the screen. */
-const AT_FIRST = 30;
+/** That level is likely to be computed in so many ms, two frames of the screen. */
+const SEEN_WITHIN = 30;
 
 /** Side of the tiles of that level: a view has few, and each worker is to have an equal share of them. */
 const ROUGH = 128;
@@ -205,7 +205,7 @@ export class TileView {
   private roughBy(): number {
     const { onSeen, seen, took } = this;
     if (onSeen === null || seen || took <= SLOW || this.isKnown(this.content)) return 0;
-    return Math.ceil(Math.log2(took / AT_FIRST) / 2);
+    return Math.ceil(Math.log2(took / SEEN_WITHIN) / 2);
   }
 
   /** The tiles in sight of a level, the nearest to the middle first. */
