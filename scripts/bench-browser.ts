@@ -212,7 +212,9 @@ export async function benchBrowser(
       const bundle = join(folder, `${name}.kromba`);
       await writeFile(
         bundle,
-        await packBundle({ document, files: new Map([['bench.png', made.png.bytes]]) })
+        (
+          await packBundle({ document, files: new Map([['f', new Blob([new Uint8Array(made.png.bytes)])]]) })
+        ).stream()
       );
       await opened(page, address, bundle);
     };

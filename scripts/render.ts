@@ -28,8 +28,10 @@ interface Work {
   readonly steps: readonly SourceStep[];
   readonly pins: readonly Pin[];
   /** The files that it takes, by name. */
-  readonly images: ReadonlyMap<string, Uint8Array>;
+  readonly images: ReadonlyMap<string, Blob>;
 }
+
+const inputFile = async (path: string): Promise<Blob> => new Blob([new Uint8Array(await readInput(path))]);
 
 const decodeText = (bytes: Uint8Array): string => new TextDecoder().decode(bytes);
 
@@ -44,14 +46,17 @@ async function about<T>(file: string, work: () => T | Promise<T>): Promise<T> {
 
 async function fromDocument(path: string, pictureName: string): Promise<Work> {
   const bytes = await readInput(path);
-  const bundle = isBundle(bytes) ? await about(path, () => unpackBundle(bytes)) : null;
+  const bundle = isBundle(bytes)
+    ? await about(path, () => unpackBundle(new Blob([new Uint8Array(bytes)])))
+    : null;
   const document = bundle?.document ?? (await about(path, () => readDocument(decodeText(bytes))));
   const picture = pictureNamed(document, pictureName);
   const { file } = headFrame(document, picture);
   const resolver = new Resolver(document, Object.fromEntries(document.frames.map((f) => [f.id, f.file])));
-  const images = new Map<string, Uint8Array>();
+  const images = new Map<string, Blob>();
   for (const name of resolver.framesOf(picture)) {
-    images.set(name, bundle?.files.get(name) ?? (await readInput(join(dirname(path), name))));
+    const frame = document.frames.find((f) => f.file === name)!;
+    images.set(name, bundle?.files.get(frame.id) ?? (await inputFile(join(dirname(path), name))));
   }
   return { head: file, steps: resolver.steps(picture.steps), pins: document.pins, images };
 }
@@ -65,7 +70,7 @@ async function fromLook(lookPath: string, imagePath: string): Promise<Work> {
       `${lookPath}: a step takes from another picture or a named mask, which a look alone does not hold.`
     );
   }
-  return { head: imagePath, steps, pins: [], images: new Map([[imagePath, await readInput(imagePath)]]) };
+  return { head: imagePath, steps, pins: [], images: new Map([[imagePath, await inputFile(imagePath)]]) };
 }
 
 function outputFormat(out: string, depth: string | undefined): { format: FileFormat; depth: SampleType } {
@@ -108,10 +113,8 @@ await command(async () => {
   const pool = nodePool();
   const frames = new Map<string, Frame>();
   try {
-    for (const [name, bytes] of work.images) {
-      const { frame, notices } = await about(name, () =>
-        pool.runApart('open', { file: new Blob([new Uint8Array(bytes)]) })
-      );
+    for (const [name, file] of work.images) {
+      const { frame, notices } = await about(name, () => pool.runApart('open', { file }));
       for (const notice of notices) process.stderr.write(`${name}: ${notice}\n`);
       pool.register(name, frame);
       frames.set(name, frame);

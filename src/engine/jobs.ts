@@ -4,6 +4,7 @@ import type { Shift } from '../core/measure/shift';
 import type { Part } from '../core/path/analysis';
 import type { Measured } from '../core/path/measure';
 import type { FileFormat } from '../core/files';
+import type { Bundle } from '../core/files/bundle';
 import type { View } from '../core/path/view';
 import type { Frame, Samples } from '../core/raster/frame';
 import type { Rect } from '../core/raster/raster';
@@ -37,6 +38,10 @@ export interface Jobs {
   open: { ask: { file: Blob }; answer: { frame: Frame; notices: readonly string[] } };
   /** Gives a file the name of its content. */
   name: { ask: { file: Blob }; answer: { hash: string } };
+  /** Reads a bundle: its document and the files of its frames. */
+  unpack: { ask: { file: Blob }; answer: Bundle };
+  /** Makes one. */
+  pack: { ask: Bundle; answer: Blob };
   /**
    * One tile for the screen. The raster after the first `hold` steps is kept for the next request,
    * so that a change of a later step computes only from there.

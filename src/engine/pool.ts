@@ -1,6 +1,6 @@
 import type { Frame } from '../core/raster/frame';
 import { TILE, type Rect } from '../core/raster/raster';
-import { DocumentError, type SourceStep } from '../core/document';
+import { DocumentError, type SourcePicture, type SourceStep } from '../core/document';
 import { FileError } from '../core/files';
 import {
   REMEMBERED_PATHS,
@@ -326,11 +326,14 @@ const areaOf = ({ width, height }: Rect): number => width * height;
 /** The frames of other pictures that a job needs beside its own. */
 function framesOf({ ask }: Job): string[] {
   const found: string[] = [];
+  const seen = new Set<SourcePicture>();
   const visit = (steps: readonly SourceStep[]): void => {
     for (const { beside } of steps) {
-      for (const { frame, steps } of Object.values(beside?.pictures ?? {})) {
-        found.push(frame);
-        visit(steps);
+      for (const picture of Object.values(beside?.pictures ?? {})) {
+        if (seen.has(picture)) continue;
+        seen.add(picture);
+        found.push(picture.frame);
+        visit(picture.steps);
       }
     }
   };

@@ -1,5 +1,6 @@
 import { stepKey, type SourceStep } from '../core/document';
 import { fileFormats } from '../core/files';
+import { packBundle, unpackBundle } from '../core/files/bundle';
 import { contentHash } from '../core/files/content-hash';
 import { finishedChannels } from '../core/files/image';
 import { openFrame } from '../core/files/open-frame';
@@ -14,7 +15,7 @@ import { screenPixels, withScreenPixels } from '../core/path/view';
 import type { Frame } from '../core/raster/frame';
 import type { Raster, Rect } from '../core/raster/raster';
 import { resample } from '../core/raster/resample';
-import { bytesOf } from './bytes-of';
+import { bytesOf, readable } from './bytes-of';
 import {
   REMEMBERED_PATHS,
   type Answer,
@@ -91,7 +92,9 @@ export class Workshop {
 
   private readonly work: Worker = {
     open: async ({ file }) => openFrame(await bytesOf(file)),
-    name: async ({ file }) => ({ hash: await contentHash(await bytesOf(file)) }),
+    name: async ({ file }) => ({ hash: await readable(() => contentHash(file)) }),
+    unpack: ({ file }) => unpackBundle(file),
+    pack: (bundle) => packBundle(bundle),
     tile: async (ask) => {
       const { level, rect, hold, view } = ask;
       const drawn = this.evaluated(ask, level, rect, hold, (raster) =>
@@ -228,6 +231,6 @@ type Transferred = ArrayBuffer | ImageBitmap;
 
 function transferable(answer: Answer): Transferred[] {
   if (answer instanceof Uint8Array) return answer.buffer instanceof ArrayBuffer ? [answer.buffer] : [];
-  if (!answer || !('pixels' in answer)) return [];
+  if (!answer || answer instanceof Blob || !('pixels' in answer)) return [];
   return [answer.pixels instanceof Uint8ClampedArray ? answer.pixels.buffer : answer.pixels];
 }

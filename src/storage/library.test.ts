@@ -62,7 +62,7 @@ describe('the library', () => {
 
   it('keeps a file once and drops it with its last document', async () => {
     const bytes = Uint8Array.of(1, 2, 3);
-    const hash = await contentHash(bytes);
+    const hash = await contentHash(new Blob([bytes]));
     await library.keepFile(hash, new Blob([bytes]));
     // SHA-256 of 01 02 03.
     expect(hash).toBe('039058c6f2c0cb492c533b0a4d14ef77cc0f78abccced5287d84a1a2011cfb81');
@@ -80,7 +80,7 @@ describe('the library', () => {
 
   it('drops a file only while no document uses it', async () => {
     const bytes = Uint8Array.of(7);
-    const hash = await contentHash(bytes);
+    const hash = await contentHash(new Blob([bytes]));
     await library.keepFile(hash, new Blob([bytes]));
     await library.save(stored('a', 1, hash), [], 0);
     await library.dropFile(hash);

@@ -1,5 +1,6 @@
-import { DocumentError, parseDocument, Resolver, type KrombaDocument } from '$core/document';
-import { isBundle, unpackBundle } from '$core/files/bundle';
+import { DocumentError, LONGEST_NAME, parseDocument, Resolver, type KrombaDocument } from '$core/document';
+import { isBundle } from '$core/files/bundle';
+import { ownFileName } from '$core/files/file-names';
 import { bytesOf } from '$engine/bytes-of';
 import type { Library, StoredDocument } from '$storage/library';
 import { brightness, type Frame } from '$core/raster/frame';
@@ -51,31 +52,47 @@ export async function addDocument(
   title?: string
 ): Promise<Added> {
   const isBundled = isBundle(await bytesOf(file.slice(0, BUNDLE_START)));
-  return isBundled ? addBundle(library, await bytesOf(file)) : addImage(library, name, file, title);
+  return isBundled ? addBundle(library, file) : addImage(library, name, file, title);
 }
 
-async function addImage(library: Library, name: string, file: Blob, title?: string): Promise<Added> {
-  const hash = await takeFile(library, file);
-  const safe = name.replace(/[\\/]/g, '_') || 'picture';
-  const called = title ?? withoutExtension(safe);
-  return store(library, newDocument(called, [{ name: called, file: safe }]), { f1: hash });
+/** Keeps files in the library while `work` goes on; where it fails, those that no document uses are dropped again. */
+async function keeping<T>(
+  library: Library,
+  work: (take: (file: Blob) => Promise<string>) => Promise<T>
+): Promise<T> {
+  const taken: string[] = [];
+  try {
+    return await work(async (file) => {
+      const hash = await takeFile(library, file);
+      taken.push(hash);
+      return hash;
+    });
+  } catch (error) {
+    for (const hash of taken) await library.dropFile(hash);
+    throw error;
+  }
 }
+
+const addImage = (library: Library, name: string, file: Blob, title?: string): Promise<Added> =>
+  keeping(library, async (take) => {
+    const hash = await take(file);
+    const own = ownFileName(name);
+    const called = title ?? withoutExtension(own);
+    return store(library, newDocument(called, [{ name: called, file: own }]), { f1: hash });
+  });
 
 /**
  * Puts exposures of one scene on the light table as one document, the darkest first.
  * @throws FileError, StorageError, or DocumentError where they are not of one size; nothing is added then
  */
-export async function addExposures(
-  library: Library,
-  given: readonly NamedFile[],
-  title: string
-): Promise<Added> {
-  const taken: { name: string; file: string; hash: string; frame: Frame }[] = [];
-  try {
+export const addExposures = (library: Library, given: readonly NamedFile[], title: string): Promise<Added> =>
+  keeping(library, async (take) => {
+    const taken: { name: string; file: string; hash: string; frame: Frame }[] = [];
     for (const { name, file } of given) {
-      const hash = await takeFile(library, file);
+      const hash = await take(file);
       const { frame } = await openFrame(hash, () => Promise.resolve(file));
-      taken.push({ name: withoutExtension(name), file: name, hash, frame });
+      const own = ownFileName(name, new Set(taken.map((t) => t.file)));
+      taken.push({ name: withoutExtension(own), file: own, hash, frame });
       const [first] = taken;
       if (frame.width !== first.frame.width || frame.height !== first.frame.height) {
         throw new DocumentError(
@@ -83,26 +100,21 @@ export async function addExposures(
         );
       }
     }
-  } catch (error) {
-    for (const { hash } of taken) await library.dropFile(hash);
-    throw error;
-  }
-  taken.sort((a, b) => brightness(a.frame) - brightness(b.frame));
-  const document = newDocument(
-    title,
-    taken.map(({ name, file }) => ({ name, file }))
-  );
-  return store(library, document, Object.fromEntries(taken.map(({ hash }, i) => [`f${i + 1}`, hash])));
-}
+    taken.sort((a, b) => brightness(a.frame) - brightness(b.frame));
+    const document = newDocument(
+      title.slice(0, LONGEST_NAME),
+      taken.map(({ name, file }) => ({ name, file }))
+    );
+    return store(library, document, Object.fromEntries(taken.map(({ hash }, i) => [`f${i + 1}`, hash])));
+  });
 
-async function addBundle(library: Library, bytes: Uint8Array): Promise<Added> {
-  const { document, files } = await unpackBundle(bytes);
-  const hashes: Record<string, string> = {};
-  for (const frame of document.frames) {
-    hashes[frame.id] = await takeFile(library, new Blob([new Uint8Array(files.get(frame.file)!)]));
-  }
-  return store(library, document, hashes);
-}
+const addBundle = (library: Library, file: Blob): Promise<Added> =>
+  keeping(library, async (take) => {
+    const { document, files } = await pool.runApart('unpack', { file });
+    const hashes: Record<string, string> = {};
+    for (const frame of document.frames) hashes[frame.id] = await take(files.get(frame.id)!);
+    return store(library, document, hashes);
+  });
 
 async function store(
   library: Library,

@@ -1,12 +1,21 @@
 import { z } from 'zod';
 import { channelId, idSchema, maskSchema, referenceSchema } from './mask';
-import { DocumentError, problemText } from './problem';
+import { DocumentError, problemText, shortened } from './problem';
 import { referenceProblem } from './references';
 import { pathSchema } from './step';
 
 export const FORMAT = 1;
+export const LONGEST_NAME = 200;
+/** Frames, pictures or named masks of a document. */
+const MOST_OF_A_KIND = 1000;
+const MOST_PINS = 10_000;
+/** Side of a pin, in full-size pixels. */
+const LARGEST_PIN = 1000;
 
-const name = z.string().min(1, 'must not be empty').max(200);
+const name = z
+  .string()
+  .min(1, 'must not be empty')
+  .max(LONGEST_NAME, `must be at most ${LONGEST_NAME} letters`);
 
 const frame = z.strictObject({
   id: idSchema,
@@ -16,7 +25,10 @@ const frame = z.strictObject({
   encoding: z.enum(['coded', 'linear']).default('coded')
 });
 
-const composed = z.array(z.strictObject({ from: referenceSchema, channel: channelId, weight: z.number() }));
+const MOST_PARTS = 64;
+const composed = z
+  .array(z.strictObject({ from: referenceSchema, channel: channelId, weight: z.number() }))
+  .max(MOST_PARTS, `takes at most ${MOST_PARTS} parts`);
 
 const head = z.discriminatedUnion('kind', [
   z.strictObject({ kind: z.literal('frame'), frame: idSchema }),
@@ -29,7 +41,7 @@ const head = z.discriminatedUnion('kind', [
   }),
   z.strictObject({
     kind: z.literal('average'),
-    of: z.array(referenceSchema).min(1),
+    of: z.array(referenceSchema).min(1).max(MOST_PARTS, `takes at most ${MOST_PARTS} pictures`),
     weighting: z.enum(['noise', 'equal']).default('noise'),
     match: z.boolean().default(true)
   })
@@ -43,19 +55,26 @@ const pin = z.strictObject({
   /** Pixels of the full-size frame. */
   x: z.number(),
   y: z.number(),
-  size: z.number().positive().default(5),
+  size: z
+    .number()
+    .positive('must be over 0 px')
+    .max(LARGEST_PIN, `must be at most ${LARGEST_PIN} px`)
+    .default(5),
   role: z.enum(['read', 'neutral', 'keep', 'want', 'avoid']).default('read')
 });
+
+const several = <S extends z.ZodType>(one: S, what: string): z.ZodArray<S> =>
+  z.array(one).max(MOST_OF_A_KIND, `takes at most ${MOST_OF_A_KIND} ${what}`);
 
 const documentSchema = z
   .strictObject({
     kromba: z.literal(FORMAT),
     kind: z.literal('document'),
     name,
-    frames: z.array(frame).default([]),
-    pictures: z.array(picture).default([]),
-    masks: z.array(z.strictObject({ id: idSchema, name, mask: maskSchema })).default([]),
-    pins: z.array(pin).default([])
+    frames: several(frame, 'frames').default([]),
+    pictures: several(picture, 'pictures').default([]),
+    masks: several(z.strictObject({ id: idSchema, name, mask: maskSchema }), 'masks').default([]),
+    pins: z.array(pin).max(MOST_PINS, `takes at most ${MOST_PINS} pins`).default([])
   })
   .superRefine((document, context) => {
     const refuse = (path: PropertyKey[], message: string): void =>
@@ -63,14 +82,14 @@ const documentSchema = z
     for (const list of ['frames', 'pictures', 'masks', 'pins'] as const) {
       const seen = new Set<string>();
       document[list].forEach(({ id }, i) => {
-        if (seen.has(id)) refuse([list, i, 'id'], `“${id}” is there twice`);
+        if (seen.has(id)) refuse([list, i, 'id'], `“${shortened(id)}” is there twice`);
         seen.add(id);
       });
     }
     document.pictures.forEach((picture, p) => {
       const steps = new Set<string>();
       picture.steps.forEach(({ id }, s) => {
-        if (steps.has(id)) refuse(['pictures', p, 'steps', s, 'id'], `“${id}” is there twice`);
+        if (steps.has(id)) refuse(['pictures', p, 'steps', s, 'id'], `“${shortened(id)}” is there twice`);
         steps.add(id);
       });
       const { head } = picture;
@@ -110,7 +129,7 @@ function parse<S extends z.ZodType>(schema: S, kind: 'document' | 'look', json: 
     );
   }
   if (typeof header.kind === 'string' && header.kind !== kind) {
-    throw new DocumentError(`$.kind: this is a ${header.kind}, where a ${kind} is expected.`);
+    throw new DocumentError(`$.kind: this is a ${shortened(header.kind)}, where a ${kind} is expected.`);
   }
   const result = schema.safeParse(json, { reportInput: true });
   if (!result.success) throw new DocumentError(`${problemText(result.error.issues)}.`);

@@ -14,12 +14,26 @@ export function jsonPath(path: readonly PropertyKey[]): string {
 }
 
 const MOST_NAMED = 3;
+const LONGEST_WORD = 60;
+const LONGEST_PATH = 200;
+
+/** Something out of a file as a message names it: what is too long is cut. */
+export const shortened = (text: string, most = LONGEST_WORD): string =>
+  text.length > most ? `${text.slice(0, most - 1)}…` : text;
+
+/** The first few as a message names them, and how many more there are. */
+export function named(words: readonly string[]): string {
+  const first = words.slice(0, MOST_NAMED).map((word) => `“${shortened(word)}”`);
+  return first.join(', ') + (words.length > MOST_NAMED ? ` and ${words.length - MOST_NAMED} more` : '');
+}
 
 /** Zod's issues as sentences of the application: each a JSON path and a reason. */
 export function problemText(issues: readonly z.core.$ZodIssue[]): string {
-  const named = issues.slice(0, MOST_NAMED).map((issue) => `${jsonPath(issue.path)}: ${reason(issue)}`);
-  const more = issues.length - named.length;
-  return named.join('; ') + (more > 0 ? `; and ${more} more` : '');
+  const first = issues
+    .slice(0, MOST_NAMED)
+    .map((issue) => `${shortened(jsonPath(issue.path), LONGEST_PATH)}: ${reason(issue)}`);
+  const more = issues.length - first.length;
+  return first.join('; ') + (more > 0 ? `; and ${more} more` : '');
 }
 
 /** How zod begins what it says itself; anything else is a schema's own words, which know the unit. */
@@ -31,7 +45,7 @@ function reason(issue: z.core.$ZodIssue): string {
     return issue.message.replace(/-(?=\d)/g, '−');
   switch (issue.code) {
     case 'unrecognized_keys':
-      return `unknown ${issue.keys.length > 1 ? 'keys' : 'key'} ${issue.keys.map((k) => `“${k}”`).join(', ')}`;
+      return `unknown ${issue.keys.length > 1 ? 'keys' : 'key'} ${named(issue.keys)}`;
     case 'invalid_type':
       return issue.input === undefined
         ? `is missing (${issue.expected} expected)`

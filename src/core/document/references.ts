@@ -1,6 +1,7 @@
 import { anyOp } from '../ops';
 import type { KrombaDocument, Picture } from './document';
 import type { Mask, Reference } from './mask';
+import { shortened } from './problem';
 import type { Step } from './step';
 
 /** Something that a document's parts refer to: a picture, at one place of its path or anywhere, or a named mask. */
@@ -44,7 +45,7 @@ function usedByHead({ head }: Picture, at: Path): Found[] {
   return parts.map((used) => ({ path: [...at, 'head'], used }));
 }
 
-const named = (name: string): string => `“${name}”`;
+const quoted = (name: string): string => `“${shortened(name)}”`;
 
 /** How many of a picture's steps lead to the place a reference names; null where there is no such step. */
 export function stepsThrough(picture: Picture, after: string | undefined): number | null {
@@ -71,23 +72,20 @@ export function referenceProblem(document: Document): { path: PropertyKey[]; mes
     const message = leadsNowhere(document, used);
     if (message) return { path: [...path], message };
   }
-  const circle = findCircle(document);
-  if (!circle) return null;
-  const masksOnly = circle.every((name) => masks.some((m) => named(m.name) === name));
-  return {
-    path: [masksOnly ? 'masks' : 'pictures'],
-    message: `${masksOnly ? 'masks' : 'pictures'} refer to each other in a circle: ${circle.join(' → ')}`
-  };
+  const wrong = wrongOrder(document);
+  return wrong && { path: [wrong.masksOnly ? 'masks' : 'pictures'], message: wrong.message };
 }
 
 function leadsNowhere({ pictures, masks }: Document, used: Used): string | null {
   if ('mask' in used) {
-    return masks.some((m) => m.id === used.mask) ? null : `there is no mask “${used.mask}” in the document`;
+    return masks.some((m) => m.id === used.mask)
+      ? null
+      : `there is no mask ${quoted(used.mask)} in the document`;
   }
   const picture = pictures.find((p) => p.id === used.picture);
-  if (!picture) return `there is no picture “${used.picture}” in the document`;
+  if (!picture) return `there is no picture ${quoted(used.picture)} in the document`;
   return stepsThrough(picture, used.after) === null
-    ? `the picture “${picture.name}” has no step “${used.after}”`
+    ? `the picture ${quoted(picture.name)} has no step ${quoted(used.after ?? '')}`
     : null;
 }
 
@@ -95,52 +93,106 @@ function leadsNowhere({ pictures, masks }: Document, used: Used): string | null 
 interface Place {
   readonly key: string;
   readonly name: string;
+  /** Its picture; null for a mask. */
+  readonly picture: string | null;
   needs(): Place[];
 }
 
-/** Names that lead back to the first of them, or null. */
-function findCircle({ pictures, masks }: Document): string[] | null {
-  const placeOf = (used: Used): Place => {
-    if ('mask' in used) {
-      const { id, name, mask } = masks.find((m) => m.id === used.mask)!;
-      return { key: `m ${id}`, name: named(name), needs: () => usedByMask(mask).map((f) => placeOf(f.used)) };
+/** A place that is being looked at, and which of those it needs comes next. */
+interface Visit {
+  readonly place: Place;
+  readonly needs: readonly Place[];
+  next: number;
+  /** How many pictures and masks stand one behind the other below it. */
+  depth: number;
+}
+
+/** Pictures and masks that may stand one behind the other: what is computed goes through all of them. */
+const DEEPEST = 64;
+
+/** What is wrong with how pictures and masks need each other, found by going through each once; null where nothing is. */
+function wrongOrder(document: Document): { masksOnly: boolean; message: string } | null {
+  const { pictures, masks } = document;
+  const depths = new Map<string, number>();
+  const roots = [
+    ...pictures.map((picture) => pictureAt(document, picture, picture.steps.length)),
+    ...masks.map(({ id }) => placeOf(document, { mask: id }))
+  ];
+  for (const root of roots) {
+    if (depths.has(root.key)) continue;
+    const trail: Visit[] = [{ place: root, needs: root.needs(), next: 0, depth: 0 }];
+    const onTrail = new Map([[root.key, 0]]);
+    while (trail.length > 0) {
+      const visit = trail[trail.length - 1];
+      const next = visit.needs[visit.next++];
+      if (!next) {
+        trail.pop();
+        onTrail.delete(visit.place.key);
+        depths.set(visit.place.key, visit.depth);
+        if (visit.depth > DEEPEST) {
+          const message = `more than ${DEEPEST} pictures or masks are made one out of the other, down from ${visit.place.name}`;
+          return { masksOnly: visit.place.picture === null, message };
+        }
+      } else {
+        const from = onTrail.get(next.key);
+        if (from !== undefined) return circle([...trail.slice(from).map((v) => v.place), next]);
+        if (!depths.has(next.key)) {
+          onTrail.set(next.key, trail.length);
+          trail.push({ place: next, needs: next.needs(), next: 0, depth: 0 });
+          visit.next--;
+          continue;
+        }
+        const same = next.picture !== null && next.picture === visit.place.picture;
+        visit.depth = Math.max(visit.depth, depths.get(next.key)! + (same ? 0 : 1));
+      }
     }
-    const picture = pictures.find((p) => p.id === used.picture)!;
-    return pictureAt(picture, stepsThrough(picture, used.after)!);
-  };
-  const pictureAt = (picture: Picture, count: number): Place => ({
-    key: `p ${picture.id} ${count}`,
-    name: named(picture.name),
-    needs: () =>
-      count === 0
-        ? usedByHead(picture, []).map((f) => placeOf(f.used))
-        : [pictureAt(picture, count - 1), ...usedByStep(picture.steps[count - 1]).map((f) => placeOf(f.used))]
-  });
-  const done = new Set<string>();
-  const visit = (place: Place, trail: readonly Place[]): string[] | null => {
-    const from = trail.findIndex((p) => p.key === place.key);
-    if (from >= 0) {
-      const names = [...trail.slice(from), place].map((p) => p.name);
-      const told = names.filter((name, i) => i === 0 || name !== names[i - 1]);
-      return told.length > 1 ? told : [told[0], told[0]];
-    }
-    if (done.has(place.key)) return null;
-    for (const next of place.needs()) {
-      const found = visit(next, [...trail, place]);
-      if (found) return found;
-    }
-    done.add(place.key);
-    return null;
-  };
-  for (const picture of pictures) {
-    const found = visit(pictureAt(picture, picture.steps.length), []);
-    if (found) return found;
-  }
-  for (const { id } of masks) {
-    const found = visit(placeOf({ mask: id }), []);
-    if (found) return found;
   }
   return null;
+}
+
+const MOST_IN_CIRCLE = 6;
+
+function circle(places: readonly Place[]): { masksOnly: boolean; message: string } {
+  const names = places.map((p) => p.name).filter((name, i, all) => i === 0 || name !== all[i - 1]);
+  const told = names.length > 1 ? names : [names[0], names[0]];
+  const shown =
+    told.length > MOST_IN_CIRCLE
+      ? [...told.slice(0, MOST_IN_CIRCLE - 2), `${told.length - MOST_IN_CIRCLE + 1} more`, ...told.slice(-1)]
+      : told;
+  const masksOnly = places.every((p) => p.picture === null);
+  return {
+    masksOnly,
+    message: `${masksOnly ? 'masks' : 'pictures'} refer to each other in a circle: ${shown.join(' → ')}`
+  };
+}
+
+function placeOf(document: Document, used: Used): Place {
+  if ('mask' in used) {
+    const { id, name, mask } = document.masks.find((m) => m.id === used.mask)!;
+    return {
+      key: `m ${id}`,
+      name: quoted(name),
+      picture: null,
+      needs: () => usedByMask(mask).map((f) => placeOf(document, f.used))
+    };
+  }
+  const picture = document.pictures.find((p) => p.id === used.picture)!;
+  return pictureAt(document, picture, stepsThrough(picture, used.after)!);
+}
+
+function pictureAt(document: Document, picture: Picture, count: number): Place {
+  return {
+    key: `p ${picture.id} ${count}`,
+    name: quoted(picture.name),
+    picture: picture.id,
+    needs: () =>
+      count === 0
+        ? usedByHead(picture, []).map((f) => placeOf(document, f.used))
+        : [
+            pictureAt(document, picture, count - 1),
+            ...usedByStep(picture.steps[count - 1]).map((f) => placeOf(document, f.used))
+          ]
+  };
 }
 
 /** Whether a reference means the thing asked about: a picture at any place, or at the one step that is named. */
@@ -155,14 +207,14 @@ const means = (used: Used, asked: Used): boolean =>
 export function usersOf({ pictures, masks }: Document, asked: Used): string[] {
   const users = pictures.flatMap((picture) => [
     ...(usedByHead(picture, []).some((f) => means(f.used, asked))
-      ? [`the picture ${named(picture.name)}`]
+      ? [`the picture ${quoted(picture.name)}`]
       : []),
     ...picture.steps
       .filter((step) => usedByStep(step).some((f) => means(f.used, asked)))
-      .map((step) => `the step ${named(step.name ?? anyOp(step.op)!.title)} of ${named(picture.name)}`)
+      .map((step) => `the step ${quoted(step.name ?? anyOp(step.op)!.title)} of ${quoted(picture.name)}`)
   ]);
   const others = masks.filter(({ mask }) => usedByMask(mask).some((f) => means(f.used, asked)));
-  return [...users, ...others.map(({ name }) => `the mask ${named(name)}`)];
+  return [...users, ...others.map(({ name }) => `the mask ${quoted(name)}`)];
 }
 
 /**

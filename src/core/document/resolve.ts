@@ -1,5 +1,6 @@
 import { opOf } from '../ops';
 import { sharedSamples } from '../raster/frame';
+import { contentKey } from './content-key';
 import type { KrombaDocument, Picture } from './document';
 import { referenceKey, type Mask, type Reference, type Stroke } from './mask';
 import { stepsThrough, usedByMask, usedByStep, type Used } from './references';
@@ -46,7 +47,7 @@ function packMask(mask: Mask): Packed {
     const told = mask.terms.map((t) => (t.source.kind === 'paint' ? { ...t, source: 'paint' } : t));
     known = {
       mask: { ...mask, terms } as unknown as Mask,
-      key: JSON.stringify([{ ...mask, terms: told }, numbers])
+      key: contentKey(JSON.stringify([{ ...mask, terms: told }, numbers]))
     };
     packedMasks.set(mask, known);
   }
@@ -114,8 +115,9 @@ export class Resolver {
     const { mapMasks } = opOf(step.op);
     const told = mapMasks?.(step.params, (mask) => packMask(mask).key as unknown as Mask) ?? step.params;
     const params = (mapMasks?.(step.params, (mask) => packMask(mask).mask) ?? step.params) as object;
-    const key = [JSON.stringify([step.op, told, step.on, step.blend]), where?.key ?? '', ...keys].join('~');
-    const maskKey = where ? [where.key, ...keys].join('~') : undefined;
+    const own = JSON.stringify([step.op, told, step.on, step.blend]);
+    const key = contentKey([own, where?.key ?? '', ...keys].join('~'));
+    const maskKey = where ? contentKey([where.key, ...keys].join('~')) : undefined;
     return { ...step, params, where: where?.mask ?? null, key, maskKey, beside };
   }
 
@@ -136,7 +138,11 @@ export class Resolver {
   /** Content hashes of all frames that a picture needs, its own first. */
   framesOf(picture: Picture): string[] {
     const found = new Set<string>();
-    const visit = ({ frame, steps }: SourcePicture): void => {
+    const seen = new Set<SourcePicture>();
+    const visit = (source: SourcePicture): void => {
+      if (seen.has(source)) return;
+      seen.add(source);
+      const { frame, steps } = source;
       found.add(frame);
       for (const step of steps) Object.values(step.beside?.pictures ?? {}).forEach(visit);
     };
@@ -148,6 +154,6 @@ export class Resolver {
   }
 }
 
-/** What a picture's samples depend on, as a key. */
+/** What a picture's samples depend on, as a key of fixed length. */
 export const sourceKey = ({ frame, steps }: Pick<SourcePicture, 'frame' | 'steps'>): string =>
-  `{${[frame, ...steps.map(stepKey)].join('|')}}`;
+  contentKey([frame, ...steps.map(stepKey)].join('|'));

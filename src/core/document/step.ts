@@ -3,18 +3,25 @@ import { isAllTones } from '../blend/limits';
 import { blendModes } from '../blend/modes';
 import { modelOf, models, type ModelId } from '../colour';
 import { findOp, laterOps, opOf } from '../ops';
+import { contentKey } from './content-key';
 import { idSchema, maskSchema, type Mask } from './mask';
+import { shortened } from './problem';
 import { trapezoidSchema } from './tones';
+
+const MOST_STEPS = 500;
 
 const modelId = z.enum(models.map((m) => m.id) as [ModelId, ...ModelId[]]);
 
 const on = z
-  .strictObject({ model: modelId, channels: z.array(z.string()).min(1, 'names no channel') })
+  .strictObject({
+    model: modelId,
+    channels: z.array(z.string()).min(1, 'names no channel').max(8, 'takes at most 8 channels')
+  })
   .superRefine(({ model, channels }, context) => {
     const letters = modelOf(model).channels.map((c) => c.letter);
     channels.forEach((letter, i) => {
       if (letters.includes(letter)) return;
-      const message = `“${letter}” is no channel of ${modelOf(model).title}; use ${letters.join(', ')}`;
+      const message = `“${shortened(letter)}” is no channel of ${modelOf(model).title}; use ${letters.join(', ')}`;
       context.addIssue({ code: 'custom', path: ['channels', i], message });
     });
   });
@@ -52,7 +59,7 @@ export const stepSchema = z
     if (!op) {
       return laterOps.includes(step.op)
         ? refuse(['op'], `the step “${step.op}” is not built into this version of Kromba yet`)
-        : refuse(['op'], `“${step.op}” is no step`);
+        : refuse(['op'], `“${shortened(step.op)}” is no step`);
     }
     if (step.params === undefined) return refuse(['params'], 'is missing (object expected)');
     const params = op.params.safeParse(step.params, { reportInput: true });
@@ -77,14 +84,17 @@ export const stepSchema = z
 export type Step = z.infer<typeof stepSchema>;
 
 /** The steps of a path: those that move pixels stand before all others. */
-export const pathSchema = z.array(stepSchema).superRefine((steps, context) => {
-  const first = steps.findIndex((step) => findOp(step.op)?.kind !== 'geometry');
-  steps.forEach((step, i) => {
-    if (first < 0 || i < first || findOp(step.op)?.kind !== 'geometry') return;
-    const message = `“${step.op}” moves pixels and must stand before all other steps`;
-    context.addIssue({ code: 'custom', path: [i], message });
+export const pathSchema = z
+  .array(stepSchema)
+  .max(MOST_STEPS, `takes at most ${MOST_STEPS} steps`)
+  .superRefine((steps, context) => {
+    const first = steps.findIndex((step) => findOp(step.op)?.kind !== 'geometry');
+    steps.forEach((step, i) => {
+      if (first < 0 || i < first || findOp(step.op)?.kind !== 'geometry') return;
+      const message = `“${step.op}” moves pixels and must stand before all other steps`;
+      context.addIssue({ code: 'custom', path: [i], message });
+    });
   });
-});
 
 /** The model and channels a step acts on; all of its op's own model where it names none. */
 export function actsOn(step: Step): { model: ModelId; channels: string[] } {
@@ -117,12 +127,13 @@ export interface SourcePicture {
 
 const stepKeys = new WeakMap<Step, string>();
 
-/** What of a step counts for the picture, as a key; made once, as steps are replaced and never changed. */
+/** What of a step counts for the picture, as a key of fixed length; made once, as steps are replaced and never changed. */
 export function stepKey(step: SourceStep): string {
   if (step.key !== undefined) return step.key;
   let key = stepKeys.get(step);
   if (key === undefined) {
-    stepKeys.set(step, (key = JSON.stringify([step.op, step.params, step.on, step.blend, step.where])));
+    const content = JSON.stringify([step.op, step.params, step.on, step.blend, step.where]);
+    stepKeys.set(step, (key = contentKey(content)));
   }
   return key;
 }

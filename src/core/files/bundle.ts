@@ -1,54 +1,167 @@
-import { strFromU8, strToU8, unzip, zip, type Unzipped, type Zippable } from 'fflate';
+import {
+  BlobReader,
+  BlobWriter,
+  TextReader,
+  ZipReader,
+  ZipWriter,
+  type Entry,
+  type FileEntry
+} from '@zip.js/zip.js';
 import { readDocument, type KrombaDocument } from '../document';
+import { shortened } from '../document/problem';
+import { freeFileName } from './file-names';
 import { FileError } from './image';
 
 /** A bundle is a zip that holds the document and the files of its frames. */
 const DOCUMENT_FILE = 'document.kromba.json';
 const ZIP_SIGNATURE = [0x50, 0x4b];
-const MOST_BYTES = 2 ** 32;
+const MOST_ENTRIES = 10_000;
+const MOST_DOCUMENT = 2 ** 26;
+/** A picture that was packed may become this large, or so many times as large as it lies in the zip. */
+const MOST_UNPACKED = 2 ** 28;
+const MOST_TIMES = 20;
+/** What has been unpacked is handed to the browser in pieces of this size, so that it need not stay in memory. */
+const PIECE = 2 ** 24;
 
 export interface Bundle {
   readonly document: KrombaDocument;
-  /** Image files by the names that the document's frames give. */
-  readonly files: ReadonlyMap<string, Uint8Array>;
+  /** The image file of each frame, by the frame's id. */
+  readonly files: ReadonlyMap<string, Blob>;
 }
 
 export const isBundle = (bytes: Uint8Array): boolean => ZIP_SIGNATURE.every((b, i) => bytes[i] === b);
 
-/** Image files are packed already and are stored as they are. */
-export function packBundle({ document, files }: Bundle): Promise<Uint8Array> {
-  const entries: Zippable = { [DOCUMENT_FILE]: strToU8(JSON.stringify(document, null, 2)) };
-  for (const [name, bytes] of files) entries[name] = [new Uint8Array(bytes), { level: 0 }];
-  return new Promise((resolve, reject) =>
-    zip(entries, (error, bytes) =>
-      error ? reject(new FileError(`The bundle can’t be packed: ${error.message}.`)) : resolve(bytes)
-    )
-  );
+/** The document with a file name of its own for each frame; frames of the same file share one. */
+function withOwnNames({ document, files }: Bundle): { document: KrombaDocument; byName: Map<string, Blob> } {
+  const byName = new Map<string, Blob>();
+  const frames = document.frames.map((frame) => {
+    const file = files.get(frame.id);
+    if (!file) throw new FileError(`The file “${frame.file}” of the frame “${frame.name}” is missing.`);
+    const name = freeFileName(
+      frame.file,
+      (tried) => tried.toLowerCase() === DOCUMENT_FILE || (byName.has(tried) && byName.get(tried) !== file)
+    );
+    byName.set(name, file);
+    return name === frame.file ? frame : { ...frame, file: name };
+  });
+  return { document: { ...document, frames }, byName };
 }
 
-/** @throws FileError for what is no bundle or lacks a frame's file; DocumentError for a bad document */
-export async function unpackBundle(bytes: Uint8Array): Promise<Bundle> {
-  const entries = await unpack(bytes);
-  const text = entries[DOCUMENT_FILE];
-  if (!text) throw new FileError(`The zip holds no ${DOCUMENT_FILE}, so it is no Kromba document.`);
-  const document = readDocument(strFromU8(text));
-  const files = new Map<string, Uint8Array>();
-  for (const { file, name } of document.frames) {
-    if (!entries[file])
-      throw new FileError(`The file “${file}” of the frame “${name}” is missing from the bundle.`);
-    files.set(file, entries[file]);
+/**
+ * Image files are packed already and are stored as they are.
+ * @throws FileError where a frame's file is missing or can't be read
+ */
+export async function packBundle(bundle: Bundle): Promise<Blob> {
+  const { document, byName } = withOwnNames(bundle);
+  try {
+    const writer = new ZipWriter(new BlobWriter('application/zip'), { useWebWorkers: false });
+    await writer.add(DOCUMENT_FILE, new TextReader(JSON.stringify(document, null, 2)));
+    for (const [name, file] of byName) await writer.add(name, new BlobReader(file), { level: 0 });
+    return await writer.close();
+  } catch (error) {
+    throw new FileError(`The bundle can’t be packed: ${(error as Error).message}.`, { cause: error });
   }
-  return { document, files };
 }
 
-function unpack(bytes: Uint8Array): Promise<Unzipped> {
-  let total = 0;
-  const filter = ({ originalSize }: { originalSize: number }): boolean =>
-    (total += originalSize) < MOST_BYTES;
-  return new Promise((resolve, reject) =>
-    unzip(bytes, { filter }, (error, entries) => {
-      if (error) reject(new FileError('The file is no complete zip. Export the document again.'));
-      else resolve(entries);
-    })
+/**
+ * Reads a bundle entry by entry: its document, and of the files only those that the document's frames name.
+ * @throws FileError for what is no bundle, is damaged, or lacks a frame's file; DocumentError for a bad document
+ */
+export async function unpackBundle(file: Blob): Promise<Bundle> {
+  const reader = new ZipReader(new BlobReader(file), {
+    useWebWorkers: false,
+    checkSignature: true,
+    checkOverlappingEntry: true
+  });
+  try {
+    const entries = await listed(reader);
+    const text = entries.get(DOCUMENT_FILE);
+    if (!text) throw new FileError(`The zip holds no ${DOCUMENT_FILE}, so it is no Kromba document.`);
+    const document = readDocument(await (await unpacked(text, MOST_DOCUMENT)).text());
+    const byName = new Map<string, Blob>();
+    const files = new Map<string, Blob>();
+    for (const frame of document.frames) {
+      const entry = entries.get(frame.file);
+      if (!entry) {
+        const what = `“${shortened(frame.file)}” of the frame “${shortened(frame.name)}”`;
+        throw new FileError(`The file ${what} is missing from the bundle.`);
+      }
+      const known = byName.get(frame.file) ?? (await unpacked(entry, mostOf(entry)));
+      byName.set(frame.file, known);
+      files.set(frame.id, known);
+    }
+    return { document, files };
+  } finally {
+    await reader.close().catch(() => undefined);
+  }
+}
+
+const mostOf = ({ compressionMethod, compressedSize }: Entry): number =>
+  compressionMethod === 0 ? compressedSize : Math.max(MOST_UNPACKED, MOST_TIMES * compressedSize);
+
+const noZip = (cause?: unknown): FileError =>
+  new FileError('The file is no complete zip. Export the document again, or copy it again.', { cause });
+
+async function listed(reader: ZipReader<Blob>): Promise<Map<string, FileEntry>> {
+  const entries = new Map<string, FileEntry>();
+  try {
+    for await (const entry of reader.getEntriesGenerator()) {
+      if (entries.size >= MOST_ENTRIES) {
+        throw new FileError(`The zip holds more than ${MOST_ENTRIES} files, so it is no Kromba document.`);
+      }
+      if (entry.directory) continue;
+      const name = shortened(entry.filename);
+      if (entries.has(entry.filename)) {
+        throw new FileError(`The zip holds “${name}” twice. Export the document again.`);
+      }
+      entries.set(entry.filename, entry);
+    }
+  } catch (error) {
+    throw error instanceof FileError ? error : noZip(error);
+  }
+  return entries;
+}
+
+/** What an entry holds, its check sum looked at; what goes on for longer than `most` bytes is not unpacked. */
+async function unpacked(entry: FileEntry, most: number): Promise<Blob> {
+  const name = shortened(entry.filename);
+  const tooLarge = new FileError(
+    `The file “${name}” in the bundle is over ${Math.round(most / 2 ** 20)} MB when it is unpacked, far more than it claims to need. Unpack the zip by other means and open the picture by itself.`
   );
+  if (entry.encrypted) throw new FileError(`The file “${name}” in the bundle is encrypted. Export it anew.`);
+  if (entry.uncompressedSize > most) throw tooLarge;
+  const parts: Blob[] = [];
+  let chunks: Uint8Array<ArrayBuffer>[] = [];
+  let size = 0;
+  let held = 0;
+  const flush = (): void => {
+    parts.push(new Blob(chunks));
+    chunks = [];
+    held = 0;
+  };
+  const writable = new WritableStream<Uint8Array<ArrayBuffer>>({
+    write(chunk) {
+      size += chunk.length;
+      if (size > Math.min(most, entry.uncompressedSize)) throw tooLarge;
+      chunks.push(chunk);
+      held += chunk.length;
+      if (held >= PIECE) flush();
+    }
+  });
+  try {
+    await entry.getData(writable, {
+      useWebWorkers: false,
+      checkSignature: true,
+      checkOverlappingEntry: true
+    });
+  } catch (error) {
+    if (size > Math.min(most, entry.uncompressedSize)) throw tooLarge;
+    throw new FileError(
+      `The file “${name}” in the bundle is damaged: it is not what was packed. Export the document again, or copy it again.`,
+      { cause: error }
+    );
+  }
+  if (size !== entry.uncompressedSize) throw noZip();
+  flush();
+  return new Blob(parts);
 }

@@ -1,20 +1,47 @@
+import { FlateErrorCode, unzlibSync, type FlateError } from 'fflate';
 import { damaged, truncated } from './image';
 
 type Bytes = Uint8Array<ArrayBuffer>;
+
+/**
+ * A browser inflates a piece that it is given to its end, wanted or not: pieces of this size become at most 67 MB
+ * (Deflate's most is 1032 times).
+ */
+const PIECE = 65536;
 
 /** Bytes in memory that is not shared, which the platform's streams ask for. */
 export const unshared = (bytes: Uint8Array): Bytes =>
   bytes.buffer instanceof ArrayBuffer ? (bytes as Bytes) : new Uint8Array(bytes);
 
+/** The same bytes in pieces of up to `PIECE`; empty and small ones are put together. */
+function* pieces(parts: Iterable<Uint8Array>): Generator<Uint8Array> {
+  let held: Uint8Array[] = [];
+  let size = 0;
+  for (const part of parts) {
+    for (let from = 0; from < part.length; from += PIECE) {
+      const piece = part.subarray(from, from + PIECE);
+      if (size + piece.length > PIECE) {
+        yield held.length === 1 ? held[0] : joined(held);
+        held = [];
+        size = 0;
+      }
+      held.push(piece);
+      size += piece.length;
+    }
+  }
+  if (size > 0) yield joined(held);
+}
+
 /**
- * Inflates a zlib stream (RFC 1950) with the platform's own inflate and hands on its chunks.
+ * Inflates a zlib stream (RFC 1950) with the platform's own inflate and hands on its chunks, a piece of it at a time: who
+ * stops asking stops the inflating.
  * @throws FileError when the stream is damaged or ends too early
  */
 export async function* inflate(parts: Iterable<Uint8Array>): AsyncGenerator<Uint8Array> {
   const stream = new DecompressionStream('deflate');
   const writer = stream.writable.getWriter();
   const feed = (async () => {
-    for (const part of parts) await writer.write(unshared(part));
+    for (const piece of pieces(parts)) await writer.write(unshared(piece));
     await writer.close();
   })();
   feed.catch(() => undefined);
@@ -34,17 +61,56 @@ export async function* inflate(parts: Iterable<Uint8Array>): AsyncGenerator<Uint
   }
 }
 
-/** Inflates into exactly `length` bytes. @throws FileError when there are fewer; more are not read */
-export async function inflateExactly(bytes: Uint8Array, length: number): Promise<Uint8Array> {
-  const out = new Uint8Array(length);
+/** What is small is inflated at once: a stream of its own costs more than that. */
+const SMALL_PACKED = 2 ** 16;
+const SMALL = 2 ** 20;
+
+/**
+ * The first `length` bytes of a zlib stream in bands of `band` bytes, each valid until the next is asked for.
+ * @throws FileError when there are fewer; more are not read
+ */
+export async function* inflateBands(
+  bytes: Uint8Array,
+  length: number,
+  band: number
+): AsyncGenerator<Uint8Array> {
+  if (bytes.length <= SMALL_PACKED && length <= SMALL) {
+    const out = inflateSmall(bytes, length);
+    for (let from = 0; from < length; from += band) yield out.subarray(from, Math.min(length, from + band));
+    return;
+  }
+  const out = new Uint8Array(Math.min(band, length));
+  let left = length;
   let filled = 0;
   for await (const chunk of inflate([bytes])) {
-    const part = chunk.subarray(0, length - filled);
-    out.set(part, filled);
-    filled += part.length;
-    if (filled === length) return out;
+    for (let used = 0; used < chunk.length && left > 0;) {
+      const wanted = Math.min(out.length, left);
+      const part = chunk.subarray(used, used + wanted - filled);
+      out.set(part, filled);
+      filled += part.length;
+      used += part.length;
+      if (filled < wanted) continue;
+      yield out.subarray(0, filled);
+      left -= filled;
+      filled = 0;
+    }
+    if (left === 0) return;
   }
   throw truncated();
+}
+
+function inflateSmall(bytes: Uint8Array, length: number): Uint8Array {
+  let out: Uint8Array;
+  try {
+    // What does not fit into `out` is left out.
+    out = unzlibSync(bytes, { out: new Uint8Array(length) });
+  } catch (error) {
+    throw (error as FlateError).code === FlateErrorCode.UnexpectedEOF
+      ? truncated()
+      : damaged('its compressed data makes no sense');
+  }
+  if (out.length < length) throw truncated();
+  return out;
 }
 
 /** Everything that a zlib stream holds, up to `most` bytes. */

@@ -36,11 +36,20 @@ export const finishedChannels = ({ alpha, grey }: Pick<FinishedImage, 'alpha' | 
   grey ? 1 : alpha ? 4 : 3;
 
 export const MOST_PIXELS = 2 ** 28;
+/** Longer sides are no picture; each row costs time of its own. */
+const LONGEST_SIDE = 2 ** 18;
+
+export const PROFILE_DAMAGED = 'Its colour profile is damaged; the picture was read as sRGB.';
 
 /** @throws FileError for sizes that are no picture or that can't be held in memory */
 export function checkSize(width: number, height: number): void {
   if (!(width > 0 && height > 0)) {
     throw new FileError(`The file says that the picture is ${width}×${height} pixels, which is no picture.`);
+  }
+  if (Math.max(width, height) > LONGEST_SIDE) {
+    throw new FileError(
+      `The picture is ${width}×${height} pixels. Kromba opens pictures of up to ${LONGEST_SIDE} pixels a side; cut it first.`
+    );
   }
   if (width * height > MOST_PIXELS) {
     throw new FileError(

@@ -1,9 +1,9 @@
 import decodeColour, { init as initDecoder } from '@jsquash/jpeg/decode';
 import encodeColour, { init as initEncoder } from '@jsquash/jpeg/encode';
-import jpegJs from 'jpeg-js';
 import { sharedSamples } from '../raster/frame';
 import { joined } from './deflate';
 import { checkSize, damaged, FileError, truncated, type DecodedImage, type FinishedImage } from './image';
+import { readInks, type Sampling } from './jpeg-inks';
 import { exifOrientation } from './orientation';
 import { INKS_CONVERTED } from './profile';
 import { srgbProfile } from './srgb-profile';
@@ -16,8 +16,12 @@ const SCAN = 0xda;
 const PROFILE_MARKER = 0xe2;
 const PROFILE_NAME = 'ICC_PROFILE\0';
 const MOST_PROFILE_PART = 65519;
-/** Even an empty block takes some bits: no JPEG holds more pixels a byte than this. */
-const MOST_PIXELS_A_BYTE = 4096;
+const APP14 = 0xee;
+/** Pixels of a block, which takes a bit at least in the scan that gives its mean (T.81, F.1.2). */
+const BLOCK = 64;
+const MOST_SEGMENTS = 10_000;
+/** A progressive JPEG has about ten; each costs as much time as the whole picture has pixels. */
+const MOST_SCANS = 100;
 
 export const isJpeg = (bytes: Uint8Array): boolean =>
   bytes[0] === MARKER && bytes[1] === 0xd8 && bytes[2] === MARKER;
@@ -25,28 +29,33 @@ export const isJpeg = (bytes: Uint8Array): boolean =>
 interface Header {
   width: number;
   height: number;
-  components: number;
+  components: readonly Sampling[];
+  /** Transform that Adobe's marker names; null where there is none. */
+  transform: number | null;
   profile: Uint8Array | null;
 }
 
 /** @throws FileError */
 export async function readJpeg(bytes: Uint8Array): Promise<DecodedImage> {
-  const { width, height, components, profile } = readHeader(bytes);
+  const { width, height, components, transform, profile } = readHeader(bytes);
   checkSize(width, height);
-  if (width * height > bytes.length * MOST_PIXELS_A_BYTE) {
+  const channels = components.length;
+  if (![1, 3, 4].includes(channels)) {
+    throw new FileError(`The file has ${channels} channels, which no photograph has.`);
+  }
+  if (fewestBits(width, height, components) > 8 * bytes.length) {
     throw damaged(`it claims ${width}×${height} pixels, more than its ${bytes.length} bytes can hold`);
   }
-  if (![1, 3, 4].includes(components)) {
-    throw new FileError(`The file has ${components} channels, which no photograph has.`);
-  }
-  const ink = components === 4;
-  const grey = components === 1;
-  const channels = grey ? 1 : 3;
+  const ink = channels === 4;
+  const read = ink
+    ? await readInks(bytes, width, height, components, transform)
+    : await readColour(bytes, width, height);
   const samples = sharedSamples('u8', width * height * channels);
-  const read = ink ? readInk(bytes, width, height) : await readColour(bytes, width, height);
-  const stride = read.length / (width * height);
-  for (let i = 0, at = 0; i < read.length; i += stride) {
-    for (let c = 0; c < channels; c++) samples[at++] = read[i + c];
+  if (ink) samples.set(read);
+  else {
+    for (let i = 0, at = 0; i < read.length; i += 4) {
+      for (let c = 0; c < channels; c++) samples[at++] = read[i + c];
+    }
   }
   return {
     width,
@@ -54,20 +63,30 @@ export async function readJpeg(bytes: Uint8Array): Promise<DecodedImage> {
     alpha: false,
     sampleType: 'u8',
     samples,
-    layout: grey ? 'grey' : 'rgb',
+    layout: ink ? 'cmyk' : channels === 1 ? 'grey' : 'rgb',
     profile: ink ? null : profile,
     orientation: await exifOrientation(bytes),
     notices: ink ? [INKS_CONVERTED] : []
   };
 }
 
-/** Walks the segments up to the first scan, and makes sure that the stream has an end. */
+/** One bit a block. */
+function fewestBits(width: number, height: number, components: readonly Sampling[]): number {
+  const across = Math.max(...components.map(({ h }) => h));
+  const down = Math.max(...components.map(({ v }) => v));
+  const blocks = components.map(({ h, v }) => (h * v) / (across * down));
+  return (blocks.reduce((sum, b) => sum + b, 0) * width * height) / BLOCK;
+}
+
+/** Walks the segments up to the first scan, and makes sure that the stream has an end and not too many scans before it. */
 function readHeader(bytes: Uint8Array): Header {
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
   const parts: Uint8Array[] = [];
-  let frame: Omit<Header, 'profile'> | null = null;
+  let frame: Omit<Header, 'profile' | 'transform'> | null = null;
+  let transform: number | null = null;
   let at = 2;
-  for (;;) {
+  for (let count = 0; ; count++) {
+    if (count > MOST_SEGMENTS) throw damaged('it is cut into far too many segments');
     while (bytes[at] === MARKER && bytes[at + 1] === MARKER) at++;
     if (at + 4 > bytes.length) throw truncated();
     if (bytes[at] !== MARKER) throw damaged('a segment does not begin where it should');
@@ -83,22 +102,55 @@ function readHeader(bytes: Uint8Array): Header {
           'This kind of JPEG (lossless, arithmetic or 12 bit) can’t be read. Save it as an 8-bit JPEG, a PNG or a TIFF.'
         );
       }
-      frame = { height: view.getUint16(at + 5), width: view.getUint16(at + 7), components: content[5] };
+      frame = {
+        height: view.getUint16(at + 5),
+        width: view.getUint16(at + 7),
+        components: samplings(content)
+      };
     }
     if (marker === PROFILE_MARKER && latin(content.subarray(0, 12)) === PROFILE_NAME) {
       parts[content[12]] = content.subarray(14);
     }
+    if (marker === APP14 && latin(content.subarray(0, 5)) === 'Adobe') transform = content[11] ?? 0;
     at += 2 + length;
   }
   if (!frame) throw damaged('it holds no picture header');
-  if (!hasEnd(bytes, at)) throw truncated();
+  const end = endOf(bytes, at);
+  if (end < 0) throw truncated();
+  if (scans(bytes, at, end) > MOST_SCANS) {
+    throw new FileError(
+      `This JPEG is stored in more than ${MOST_SCANS} scans, which no camera or program writes. Save it anew.`
+    );
+  }
   const profile = parts.filter(Boolean);
-  return { ...frame, profile: profile.length ? joined(profile) : null };
+  return { ...frame, transform, profile: profile.length ? joined(profile) : null };
 }
 
-function hasEnd(bytes: Uint8Array, from: number): boolean {
-  for (let i = bytes.length - 2; i > from; i--) if (bytes[i] === MARKER && bytes[i + 1] === END) return true;
-  return false;
+/** Sampling factors of a frame header's components (T.81, B.2.2). */
+function samplings(content: Uint8Array): Sampling[] {
+  const count = content[5];
+  if (content.length < 6 + 3 * count) throw damaged('its picture header is cut off');
+  return Array.from({ length: count }, (_, i) => {
+    const factors = content[7 + 3 * i];
+    const sampling = { h: factors >> 4, v: factors & 15 };
+    if (sampling.h < 1 || sampling.v < 1) throw damaged('its picture header makes no sense');
+    return sampling;
+  });
+}
+
+/** Where the last end marker stands behind `from`; −1 where there is none. */
+function endOf(bytes: Uint8Array, from: number): number {
+  for (let i = bytes.length - 2; i > from; i--) if (bytes[i] === MARKER && bytes[i + 1] === END) return i;
+  return -1;
+}
+
+/** How many scans begin from `from` on. */
+function scans(bytes: Uint8Array, from: number, end: number): number {
+  let count = 0;
+  for (let at = from; at >= 0 && at < end && count <= MOST_SCANS; at = bytes.indexOf(MARKER, at + 1)) {
+    if (bytes[at + 1] === SCAN) count++;
+  }
+  return count;
 }
 
 const latin = (bytes: Uint8Array): string => String.fromCharCode(...bytes);
@@ -126,24 +178,6 @@ async function readColour(bytes: Uint8Array, width: number, height: number): Pro
     if (image.width === width && image.height === height) return new Uint8Array(image.data.buffer);
   } catch {
     // Told below: the codec's own words are not for a person.
-  }
-  throw damaged('its compressed data makes no sense');
-}
-
-/** RGB from inks by R = (1−C)(1−K), which is what this decoder makes of them (and it keeps none of the inks). */
-function readInk(bytes: Uint8Array, width: number, height: number): Uint8Array {
-  try {
-    const options = {
-      useTArray: true,
-      formatAsRGBA: false,
-      colorTransform: undefined,
-      maxMemoryUsageInMB: 8192,
-      maxResolutionInMP: 512
-    };
-    const decoded = jpegJs.decode(bytes, options as never);
-    if (decoded.width === width && decoded.height === height) return new Uint8Array(decoded.data);
-  } catch {
-    // Told below.
   }
   throw damaged('its compressed data makes no sense');
 }

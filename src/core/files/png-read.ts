@@ -1,7 +1,7 @@
 import { sharedSamples, type Samples } from '../raster/frame';
 import { crc32 } from './crc';
 import { inflate, inflateAll } from './deflate';
-import { checkSize, damaged, truncated, type DecodedImage } from './image';
+import { checkSize, damaged, PROFILE_DAMAGED, truncated, type DecodedImage } from './image';
 import { exifOrientation } from './orientation';
 import { unfilter } from './png-filter';
 
@@ -29,6 +29,9 @@ const STORED: Record<number, number> = {
 /** Deflate can't shrink by more than this (RFC 1951: 258 bytes from two bits). */
 const MOST_SHRUNK = 1032;
 const MOST_PROFILE = 2 ** 24;
+/** A file may have this many parts, and one more for each `PART` bytes: parts that hold next to nothing are no picture. */
+const MOST_SMALL_PARTS = 10_000;
+const PART = 1024;
 
 export const isPng = (bytes: Uint8Array): boolean => SIGNATURE.every((b, i) => bytes[i] === b);
 
@@ -83,7 +86,7 @@ async function profileOf(chunk: Uint8Array, notices: string[]): Promise<Uint8Arr
   try {
     return await inflateAll(chunk.subarray(chunk.indexOf(0) + 2), MOST_PROFILE);
   } catch {
-    notices.push('Its colour profile is damaged; the picture was read as sRGB.');
+    notices.push(PROFILE_DAMAGED);
     return null;
   }
 }
@@ -91,8 +94,10 @@ async function profileOf(chunk: Uint8Array, notices: string[]): Promise<Uint8Arr
 function readChunks(bytes: Uint8Array): Chunks {
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
   const found: Partial<Chunks> & { data: Uint8Array[] } = { data: [] };
+  let count = 0;
   for (let at = 8; ;) {
     if (at + 12 > bytes.length) throw truncated();
+    if (++count > MOST_SMALL_PARTS + at / PART) throw damaged('it is cut into far too many parts');
     const length = view.getUint32(at);
     const type = String.fromCharCode(...bytes.subarray(at + 4, at + 8));
     if (!/^[A-Za-z]{4}$/.test(type)) throw damaged('a part of it has no name');

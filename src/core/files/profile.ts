@@ -2,7 +2,7 @@ import { instantiate, type Lcms } from 'lcms-wasm';
 import { encode } from '../colour/transfer';
 import { XYZ_TO_RGB } from '../colour/xyz';
 import { sampleScale, sharedSamples } from '../raster/frame';
-import { channelsOf, type DecodedImage } from './image';
+import { channelsOf, PROFILE_DAMAGED, type DecodedImage } from './image';
 import { wasmModule } from './wasm';
 
 /** Pixel formats and flags of lcms2.h. */
@@ -50,7 +50,7 @@ export async function intoSrgb(image: DecodedImage): Promise<DecodedImage> {
   }
   const library = await load();
   const handle = library.cmsOpenProfileFromMem(image.profile, image.profile.length);
-  if (!handle) return untouched('Its colour profile is damaged; the picture was read as sRGB.');
+  if (!handle) return untouched(PROFILE_DAMAGED);
   const wanted = image.layout === 'grey' ? 'GRAY' : 'RGB';
   if (library.cmsGetColorSpaceASCII(handle) !== wanted) {
     library.cmsCloseProfile(handle);

@@ -1,9 +1,17 @@
 import { damaged, FileError, truncated } from './image';
 
+/** Where a tag's values lie in the file; they are read when they are asked for. */
+interface Field {
+  readonly type: number;
+  readonly count: number;
+  readonly at: number;
+}
+
 /** The image file directory of TIFF 6.0 (section 2): tag → values. */
 export class TiffDirectory {
   constructor(
-    private readonly fields: ReadonlyMap<number, readonly number[]>,
+    private readonly view: DataView,
+    private readonly fields: ReadonlyMap<number, Field>,
     readonly littleEndian: boolean
   ) {}
 
@@ -11,13 +19,37 @@ export class TiffDirectory {
     return this.fields.has(tag);
   }
 
-  values(tag: number): readonly number[] {
-    return this.fields.get(tag) ?? [];
+  /** How many values the tag claims; 0 where it is missing. */
+  count(tag: number): number {
+    return this.fields.get(tag)?.count ?? 0;
+  }
+
+  /** Value `i` of the tag; undefined where it has none. @throws FileError where it lies outside the file */
+  value(tag: number, i = 0): number | undefined {
+    const field = this.fields.get(tag);
+    if (!field || i >= field.count) return undefined;
+    const at = field.at + i * TYPE_BYTES[field.type];
+    if (at + TYPE_BYTES[field.type] > this.view.byteLength) throw truncated();
+    return readValue(this.view, at, field.type, this.littleEndian);
+  }
+
+  /** The first `most` values of the tag. @throws FileError */
+  values(tag: number, most: number): number[] {
+    return Array.from({ length: Math.min(most, this.count(tag)) }, (_, i) => this.value(tag, i)!);
+  }
+
+  /** What the tag holds as bytes, not copied; null where it is missing. @throws FileError */
+  bytes(tag: number): Uint8Array | null {
+    const field = this.fields.get(tag);
+    if (!field) return null;
+    const length = field.count * TYPE_BYTES[field.type];
+    if (field.at + length > this.view.byteLength) throw truncated();
+    return new Uint8Array(this.view.buffer, this.view.byteOffset + field.at, length);
   }
 
   /** @throws FileError where the tag is missing and has no default */
   first(tag: number, otherwise?: number): number {
-    const value = this.fields.get(tag)?.[0] ?? otherwise;
+    const value = this.value(tag) ?? otherwise;
     if (value === undefined) throw damaged(`its tag ${tag} is missing`);
     return value;
   }
@@ -38,6 +70,8 @@ const TYPE_BYTES: Record<number, number> = {
   12: 8
 };
 const SUBFILE_TYPE = 254;
+/** A file has a few previews before its picture; a chain that goes on for longer leads nowhere. */
+const MOST_DIRECTORIES = 256;
 
 export function isTiff(bytes: Uint8Array): boolean {
   const order = String.fromCharCode(bytes[0], bytes[1]);
@@ -56,10 +90,13 @@ export function readDirectory(bytes: Uint8Array): TiffDirectory {
   let first: TiffDirectory | null = null;
   for (let at = view.getUint32(4, littleEndian); at !== 0 && !seen.has(at);) {
     seen.add(at);
+    if (seen.size > MOST_DIRECTORIES) {
+      throw damaged(`more than ${MOST_DIRECTORIES} previews stand before its picture`);
+    }
     if (at + 2 > bytes.length) throw truncated();
     const count = view.getUint16(at, littleEndian);
     if (at + 2 + 12 * count + 4 > bytes.length) throw truncated();
-    const directory = new TiffDirectory(readFields(view, at + 2, count, littleEndian), littleEndian);
+    const directory = new TiffDirectory(view, readFields(view, at + 2, count, littleEndian), littleEndian);
     if ((directory.first(SUBFILE_TYPE, 0) & 1) === 0) return directory;
     first ??= directory;
     at = view.getUint32(at + 2 + 12 * count, littleEndian);
@@ -68,38 +105,38 @@ export function readDirectory(bytes: Uint8Array): TiffDirectory {
   return first;
 }
 
-function readFields(view: DataView, at: number, count: number, littleEndian: boolean): Map<number, number[]> {
-  const fields = new Map<number, number[]>();
+function readFields(view: DataView, at: number, count: number, littleEndian: boolean): Map<number, Field> {
+  const fields = new Map<number, Field>();
   for (let i = 0; i < count; i++, at += 12) {
     const type = view.getUint16(at + 2, littleEndian);
     const length = view.getUint32(at + 4, littleEndian);
     const size = TYPE_BYTES[type];
     if (!size) continue;
     const from = size * length <= 4 ? at + 8 : view.getUint32(at + 8, littleEndian);
-    if (from + size * length > view.byteLength) throw truncated();
-    fields.set(view.getUint16(at, littleEndian), readValues(view, from, type, length, littleEndian));
+    fields.set(view.getUint16(at, littleEndian), { type, count: length, at: from });
   }
   return fields;
 }
 
-function readValues(
-  view: DataView,
-  from: number,
-  type: number,
-  length: number,
-  littleEndian: boolean
-): number[] {
-  const at = (i: number): number => from + i * TYPE_BYTES[type];
-  const read: Record<number, (i: number) => number> = {
-    3: (i) => view.getUint16(at(i), littleEndian),
-    4: (i) => view.getUint32(at(i), littleEndian),
-    5: (i) => view.getUint32(at(i), littleEndian) / view.getUint32(at(i) + 4, littleEndian),
-    8: (i) => view.getInt16(at(i), littleEndian),
-    9: (i) => view.getInt32(at(i), littleEndian),
-    10: (i) => view.getInt32(at(i), littleEndian) / view.getInt32(at(i) + 4, littleEndian),
-    11: (i) => view.getFloat32(at(i), littleEndian),
-    12: (i) => view.getFloat64(at(i), littleEndian)
-  };
-  const one = read[type] ?? ((i: number) => view.getUint8(at(i)));
-  return Array.from({ length }, (_, i) => one(i));
+function readValue(view: DataView, at: number, type: number, littleEndian: boolean): number {
+  switch (type) {
+    case 3:
+      return view.getUint16(at, littleEndian);
+    case 4:
+      return view.getUint32(at, littleEndian);
+    case 5:
+      return view.getUint32(at, littleEndian) / view.getUint32(at + 4, littleEndian);
+    case 8:
+      return view.getInt16(at, littleEndian);
+    case 9:
+      return view.getInt32(at, littleEndian);
+    case 10:
+      return view.getInt32(at, littleEndian) / view.getInt32(at + 4, littleEndian);
+    case 11:
+      return view.getFloat32(at, littleEndian);
+    case 12:
+      return view.getFloat64(at, littleEndian);
+    default:
+      return view.getUint8(at);
+  }
 }

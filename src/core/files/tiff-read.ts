@@ -1,5 +1,5 @@
 import { sharedSamples, type Layout, type Samples, type SampleType } from '../raster/frame';
-import { checkSize, damaged, FileError, truncated, type DecodedImage } from './image';
+import { checkSize, damaged, FileError, PROFILE_DAMAGED, truncated, type DecodedImage } from './image';
 import { readDirectory, type TiffDirectory } from './tiff-directory';
 import { fewestPacked, unpacker } from './tiff-unpack';
 
@@ -29,6 +29,13 @@ const TAG = {
 const PALETTE = 3;
 const LAYOUTS: Record<number, Layout> = { 0: 'grey', 1: 'grey', 2: 'rgb', 5: 'cmyk' };
 const COLOURS: Record<Layout, number> = { grey: 1, rgb: 3, cmyk: 4 };
+const MOST_CHANNELS = 32;
+const MOST_BLOCKS = 2 ** 20;
+/** Tiles may hang over a small picture, but not by far. */
+const LARGEST_TILE_BESIDE = 4096;
+const MOST_PROFILE = 2 ** 24;
+/** Rows are made samples of this many bytes at a time. */
+const BAND = 2 ** 20;
 
 /** By sample format and depth. */
 const SAMPLE_TYPES: Record<string, SampleType> = { '1/8': 'u8', '1/16': 'u16', '3/32': 'f32' };
@@ -51,7 +58,8 @@ interface Block {
   x: number;
   y: number;
   width: number;
-  height: number;
+  /** Rows of it that lie in the picture; what hangs over is not unpacked. */
+  rows: number;
   /** The one channel it holds, or −1 for all interleaved. */
   channel: number;
   offset: number;
@@ -74,17 +82,23 @@ export async function readTiff(bytes: Uint8Array): Promise<DecodedImage> {
     );
   }
   const shape = readShape(directory, width, height, COLOURS[layout]);
-  const alphaKind = shape.kept > COLOURS[layout] ? directory.values(TAG.extra)[0] : 0;
+  const alphaKind = shape.kept > COLOURS[layout] ? directory.value(TAG.extra) : 0;
   const compression = directory.first(TAG.compression, 1);
   const unpack = unpacker(compression);
-  const blocks = readBlocks(directory, shape);
-  checkBlocks(blocks, shape, compression, bytes.length);
+  const cut = readCut(directory, shape);
+  checkBlocks(directory, shape, cut, compression, bytes.length);
   const samples = sharedSamples(shape.type, width * height * shape.kept);
-  for (const block of blocks) {
+  for (const block of blocksOf(directory, shape, cut)) {
     const packed = bytes.subarray(block.offset, block.offset + block.length);
     const across = block.channel < 0 ? shape.stored : 1;
-    const raw = await unpack(packed, block.width * block.height * across * shape.bytes);
-    place(nativeSamples(raw, block.width * across, across, shape), block, across, shape, samples);
+    const rowLength = block.width * across;
+    const rowBytes = rowLength * shape.bytes;
+    const band = Math.max(1, Math.floor(BAND / rowBytes)) * rowBytes;
+    let row = 0;
+    for await (const raw of unpack(packed, rowBytes * block.rows, band)) {
+      place(nativeSamples(raw, rowLength, across, shape), block, row, across, shape, samples);
+      row += raw.length / rowBytes;
+    }
   }
   if (photometric === 0) turnOver(samples, shape.kept, COLOURS[layout]);
   if (alphaKind === 1) return dividedByAlpha(imageOf(directory, layout, shape, samples));
@@ -93,6 +107,7 @@ export async function readTiff(bytes: Uint8Array): Promise<DecodedImage> {
 
 function imageOf(directory: TiffDirectory, layout: Layout, shape: Shape, samples: Samples): DecodedImage {
   const orientation = directory.first(TAG.orientation, 1);
+  const profile = directory.bytes(TAG.profile);
   return {
     width: shape.width,
     height: shape.height,
@@ -100,15 +115,20 @@ function imageOf(directory: TiffDirectory, layout: Layout, shape: Shape, samples
     alpha: shape.kept > COLOURS[layout],
     sampleType: shape.type,
     samples,
-    profile: directory.has(TAG.profile) ? Uint8Array.from(directory.values(TAG.profile)) : null,
+    profile: profile && profile.length <= MOST_PROFILE ? profile.slice() : null,
     orientation: orientation >= 1 && orientation <= 8 ? orientation : 1,
-    notices: []
+    notices: profile && profile.length > MOST_PROFILE ? [PROFILE_DAMAGED] : []
   };
 }
 
 function readShape(directory: TiffDirectory, width: number, height: number, colours: number): Shape {
   const stored = directory.first(TAG.samples, 1);
-  const bits = directory.values(TAG.bits);
+  if (stored > MOST_CHANNELS) {
+    throw new FileError(
+      `It has ${stored} channels a pixel, and up to ${MOST_CHANNELS} can be read. Save it as grey, RGB or CMYK.`
+    );
+  }
+  const bits = directory.values(TAG.bits, stored);
   const depth = bits[0] ?? 1;
   const format = directory.first(TAG.format, 1);
   if (stored < colours) throw damaged(`it has ${stored} channels where its colour space needs ${colours}`);
@@ -121,7 +141,7 @@ function readShape(directory: TiffDirectory, width: number, height: number, colo
       `Its ${depth}-bit ${kind} can’t be read. Save it as 8 or 16-bit integers or 32-bit floats.`
     );
   }
-  const extra = directory.values(TAG.extra)[0];
+  const extra = directory.value(TAG.extra);
   const hasAlpha = stored > colours && (extra === 1 || extra === 2);
   const predictor = directory.first(TAG.predictor, 1);
   if (
@@ -146,47 +166,77 @@ function readShape(directory: TiffDirectory, width: number, height: number, colo
   };
 }
 
-function readBlocks(directory: TiffDirectory, { width, height, stored, planar }: Shape): Block[] {
+/** How a picture is cut into strips or tiles. */
+interface Cut {
+  readonly tiled: boolean;
+  readonly width: number;
+  readonly height: number;
+  readonly across: number;
+  readonly down: number;
+  /** How many blocks hold channels that are kept. */
+  readonly count: number;
+}
+
+function readCut(directory: TiffDirectory, { width, height, stored, kept, planar }: Shape): Cut {
   const tiled = directory.has(TAG.tileOffsets);
   const blockWidth = tiled ? directory.first(TAG.tileWidth) : width;
   const blockHeight = tiled
     ? directory.first(TAG.tileHeight)
     : Math.min(height, directory.first(TAG.rowsPerStrip, height));
-  const offsets = directory.values(tiled ? TAG.tileOffsets : TAG.stripOffsets);
-  const lengths = directory.values(tiled ? TAG.tileBytes : TAG.stripBytes);
   if (!(blockWidth > 0 && blockHeight > 0)) throw damaged('its strips or tiles have no size');
-  if (tiled) checkSize(blockWidth, blockHeight);
+  if (tiled && blockWidth > 2 * Math.max(width, LARGEST_TILE_BESIDE)) {
+    throw damaged(`its tiles are ${blockWidth} pixels wide, far wider than its ${width}×${height} pixels`);
+  }
   const across = Math.ceil(width / blockWidth);
   const down = Math.ceil(height / blockHeight);
-  const count = across * down * (planar ? stored : 1);
-  if (offsets.length < count || lengths.length < count)
+  const all = across * down * (planar ? stored : 1);
+  if (all > MOST_BLOCKS) {
+    throw new FileError(
+      `It is cut into ${all} strips or tiles, and up to ${MOST_BLOCKS} can be read. Save it with larger ones.`
+    );
+  }
+  const [offsets, lengths] = tiled ? [TAG.tileOffsets, TAG.tileBytes] : [TAG.stripOffsets, TAG.stripBytes];
+  if (directory.count(offsets) < all || directory.count(lengths) < all)
     throw damaged('some of its strips or tiles are missing');
-  return Array.from({ length: count }, (_, i) => {
-    const inPlane = i % (across * down);
-    const x = (inPlane % across) * blockWidth;
-    const y = Math.floor(inPlane / across) * blockHeight;
-    return {
-      x,
-      y,
-      width: blockWidth,
-      height: tiled ? blockHeight : Math.min(blockHeight, height - y),
-      channel: planar ? Math.floor(i / (across * down)) : -1,
-      offset: offsets[i],
-      length: lengths[i]
-    };
-  }).filter((block) => block.channel < stored);
+  const count = across * down * (planar ? kept : 1);
+  return { tiled, width: blockWidth, height: blockHeight, across, down, count };
 }
 
-/** Before anything is allocated: the blocks lie in the file and can hold what they claim. */
+function* blocksOf(
+  directory: TiffDirectory,
+  { height, planar }: Shape,
+  { tiled, width, height: most, across, down, count }: Cut
+): Generator<Block> {
+  const [offsets, lengths] = tiled ? [TAG.tileOffsets, TAG.tileBytes] : [TAG.stripOffsets, TAG.stripBytes];
+  for (let i = 0; i < count; i++) {
+    const inPlane = i % (across * down);
+    const y = Math.floor(inPlane / across) * most;
+    yield {
+      x: (inPlane % across) * width,
+      y,
+      width,
+      rows: Math.min(most, height - y),
+      channel: planar ? Math.floor(i / (across * down)) : -1,
+      offset: directory.value(offsets, i)!,
+      length: directory.value(lengths, i)!
+    };
+  }
+}
+
+/** Before anything is allocated: the blocks lie in the file, each by itself, and can hold what they claim. */
 function checkBlocks(
-  blocks: readonly Block[],
-  { stored, bytes }: Shape,
+  directory: TiffDirectory,
+  shape: Shape,
+  cut: Cut,
   compression: number,
   fileBytes: number
 ): void {
-  for (const block of blocks) {
+  let held = 0;
+  for (const block of blocksOf(directory, shape, cut)) {
     if (block.offset + block.length > fileBytes) throw truncated();
-    const claimed = block.width * block.height * (block.channel < 0 ? stored : 1) * bytes;
+    held += block.length;
+    if (held > fileBytes) throw damaged('its strips or tiles lie over each other');
+    const claimed = block.width * block.rows * (block.channel < 0 ? shape.stored : 1) * shape.bytes;
     if (block.length < fewestPacked(compression, claimed)) {
       throw damaged(`a part of it claims ${claimed} bytes of picture in ${block.length} bytes`);
     }
@@ -208,7 +258,9 @@ function nativeSamples(raw: Uint8Array, rowLength: number, across: number, shape
 function toNative(raw: Uint8Array, { type, bytes, littleEndian }: Shape): Samples {
   if (type === 'u8') return raw.slice();
   const copy = raw.slice();
-  if (!littleEndian) {
+  if (!littleEndian && bytes === 2) {
+    for (let i = 0; i < copy.length; i += 2) [copy[i], copy[i + 1]] = [raw[i + 1], raw[i]];
+  } else if (!littleEndian) {
     for (let i = 0; i < copy.length; i += bytes) copy.subarray(i, i + bytes).reverse();
   }
   return type === 'u16' ? new Uint16Array(copy.buffer) : new Float32Array(copy.buffer);
@@ -231,23 +283,22 @@ function floatPredicted(raw: Uint8Array, rowLength: number, across: number): Flo
   return out;
 }
 
-/** Puts a block's samples where they belong; what hangs over the picture's edge is left out. */
-function place(from: Samples, block: Block, across: number, shape: Shape, out: Samples): void {
-  const { width, height, kept } = shape;
+/** Puts rows of a block, from its row `first` on, where they belong; what hangs over the picture's side is left out. */
+function place(from: Samples, block: Block, first: number, across: number, shape: Shape, out: Samples): void {
+  const { width, kept } = shape;
   const columns = Math.min(block.width, width - block.x);
-  const rows = Math.min(block.height, height - block.y);
-  if (block.channel >= kept) return;
+  const rows = from.length / (block.width * across);
   for (let y = 0; y < rows; y++) {
     const source = y * block.width * across;
-    const target = ((block.y + y) * width + block.x) * kept;
+    const target = ((block.y + first + y) * width + block.x) * kept;
     if (across === kept && block.channel < 0) {
       out.set(from.subarray(source, source + columns * across), target);
       continue;
     }
-    const first = Math.max(0, block.channel);
+    const channel = Math.max(0, block.channel);
     const count = block.channel < 0 ? kept : 1;
     for (let x = 0; x < columns; x++) {
-      for (let c = 0; c < count; c++) out[target + x * kept + first + c] = from[source + x * across + c];
+      for (let c = 0; c < count; c++) out[target + x * kept + channel + c] = from[source + x * across + c];
     }
   }
 }

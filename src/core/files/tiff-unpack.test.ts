@@ -2,8 +2,12 @@ import { deflateSync } from 'node:zlib';
 import { describe, expect, it } from 'vitest';
 import { fewestPacked, unpacker } from './tiff-unpack';
 
-const unpack = async (compression: number, packed: readonly number[], length: number): Promise<number[]> =>
-  Array.from(await unpacker(compression)(Uint8Array.from(packed), length));
+/** Unpacked in bands of three bytes. */
+async function unpack(compression: number, packed: readonly number[], length: number): Promise<number[]> {
+  const out: number[] = [];
+  for await (const band of unpacker(compression)(Uint8Array.from(packed), length, 3)) out.push(...band);
+  return out;
+}
 
 /** Codes of given widths, from the high bits, as LZW stores them. */
 function bits(codes: readonly (readonly [code: number, width: number])[]): number[] {

@@ -1,16 +1,32 @@
-import { inflateExactly } from './deflate';
+import { inflateBands } from './deflate';
 import { damaged, FileError, truncated } from './image';
 
-/** Undoes the compressions of TIFF 6.0 and its supplements; each gives exactly `length` bytes or throws. */
-type Unpack = (packed: Uint8Array, length: number) => Uint8Array | Promise<Uint8Array>;
+/**
+ * Undoes the compressions of TIFF 6.0 and its supplements: gives the first `length` bytes in bands of `band` bytes, the last
+ * perhaps shorter, each to be used before the next is asked for. Throws where there are fewer.
+ */
+type Unpack = (
+  packed: Uint8Array,
+  length: number,
+  band: number
+) => Iterable<Uint8Array> | AsyncIterable<Uint8Array>;
 
-const plain: Unpack = (packed, length) => {
+function* bands(bytes: Uint8Array, length: number, band: number): Generator<Uint8Array> {
+  for (let from = 0; from < length; from += band) yield bytes.subarray(from, Math.min(length, from + band));
+}
+
+const plain: Unpack = (packed, length, band) => {
   if (packed.length < length) throw truncated();
-  return packed.subarray(0, length);
+  return bands(packed, length, band);
 };
 
+const whole =
+  (unpack: (packed: Uint8Array, length: number) => Uint8Array): Unpack =>
+  (packed, length, band) =>
+    bands(unpack(packed, length), length, band);
+
 /** PackBits, section 9. */
-const packBits: Unpack = (packed, length) => {
+const packBits = whole((packed, length) => {
   const out = new Uint8Array(length);
   let at = 0;
   for (let i = 0; at < length;) {
@@ -26,7 +42,7 @@ const packBits: Unpack = (packed, length) => {
     }
   }
   return out;
-};
+});
 
 const CLEAR = 256;
 const END = 257;
@@ -36,7 +52,7 @@ const MOST_CODES = 4096;
  * LZW, section 13: codes from the high bits, growing from 9 to 12 bits one code early. A string of the table is
  * kept as where it last stood in the output.
  */
-const lzw: Unpack = (packed, length) => {
+const lzw = whole((packed, length) => {
   const out = new Uint8Array(length);
   const start = new Uint32Array(MOST_CODES);
   const size = new Uint16Array(MOST_CODES);
@@ -80,13 +96,13 @@ const lzw: Unpack = (packed, length) => {
     previous = from;
   }
   return out;
-};
+});
 
 const UNPACK: Record<number, Unpack> = {
   1: plain,
   5: lzw,
-  8: inflateExactly,
-  32946: inflateExactly,
+  8: inflateBands,
+  32946: inflateBands,
   32773: packBits
 };
 

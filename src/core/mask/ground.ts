@@ -12,6 +12,7 @@ export class MaskGround implements Field {
   readonly height: number;
   readonly n: number;
   private readonly read = new Map<string, Planes>();
+  private readonly masks = new Map<PreparedMask, Float32Array>();
 
   /** @param scale pixels of this level a full-size pixel @param beside over the same rectangle */
   constructor(
@@ -58,7 +59,20 @@ export class MaskGround implements Field {
     return known;
   }
 
+  /** A mask; one that others are made of as well is made once. */
   mask(mask: PreparedMask, out: Float32Array): void {
+    const known = this.masks.get(mask);
+    if (known) return out.set(known.subarray(0, this.n));
     fillMask(mask, this, out);
+  }
+
+  /** A named mask, which many terms may be made of. */
+  namedMask(mask: PreparedMask, out: Float32Array): void {
+    if (!this.masks.has(mask)) {
+      const plane = takePlane(this.n);
+      fillMask(mask, this, plane);
+      this.masks.set(mask, plane);
+    }
+    this.mask(mask, out);
   }
 }

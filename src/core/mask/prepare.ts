@@ -61,14 +61,19 @@ export function prepareMask(mask: Mask, given: Preparing): PreparedMask {
   });
   const within = terms.flatMap((t) => (t.source.kind === 'mask' ? [t.prepared as PreparedMask] : []));
   const { grow, blur, invert } = mask;
+  const reaches = new Map<number, number>();
   return {
     terms,
     grow,
     blur,
     invert,
-    reach: (scale) =>
-      Math.max(0, ...within.map((m) => m.reach(scale))) +
-      growReach(grow * scale) +
-      gaussianReach(blur * scale)
+    reach(scale) {
+      let reach = reaches.get(scale);
+      if (reach === undefined) {
+        const below = Math.max(0, ...within.map((m) => m.reach(scale)));
+        reaches.set(scale, (reach = below + growReach(grow * scale) + gaussianReach(blur * scale)));
+      }
+      return reach;
+    }
   };
 }

@@ -120,7 +120,7 @@ export const sourceKinds: readonly SourceKind[] = [
     title: 'Named mask',
     carries: false,
     prepare: ({ id }, { mask }) => mask(id),
-    fill: (mask, ground, out) => ground.mask(mask, out)
+    fill: (mask, ground, out) => ground.namedMask(mask, out)
   })
 ];
 

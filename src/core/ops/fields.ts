@@ -55,7 +55,7 @@ export function refusedKey(
   if (key === undefined) return null;
   return {
     path: [name, key],
-    message: `“${key}” is no channel of ${model.title}; use ${letters.join(', ')}`
+    message: `“${key.slice(0, 60)}” is no channel of ${model.title}; use ${letters.join(', ')}`
   };
 }
 

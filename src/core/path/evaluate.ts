@@ -30,10 +30,23 @@ export interface Surroundings {
   /** Called before each step; what it throws ends the evaluation. */
   readonly goOn: () => void;
 }
-const ALONE: Surroundings = {
-  besideOf: (plan, level, rect) => evaluate(plan, level, rect),
-  goOn: () => undefined
-};
+
+/** Nothing is kept for long: a picture that stands beside several steps is computed once for one evaluation. */
+function alone(): Surroundings {
+  const known = new Map<Plan, Map<string, Raster>>();
+  const surroundings: Surroundings = {
+    besideOf: (plan, level, rect) => {
+      const rasters = known.get(plan) ?? new Map<string, Raster>();
+      known.set(plan, rasters);
+      const key = [level, rect.x, rect.y, rect.width, rect.height].join();
+      const raster = rasters.get(key) ?? withEvaluated(plan, level, rect, null, copied, surroundings);
+      rasters.set(key, raster);
+      return raster;
+    },
+    goOn: () => undefined
+  };
+  return surroundings;
+}
 
 /** Planes that an evaluation may need at once: base, candidate, two sets of a model, amounts, samples going out. */
 const PLANES = 24;
@@ -55,7 +68,7 @@ export function withEvaluated<T>(
   rect: Rect,
   held: Held | null,
   use: (raster: Raster) => T,
-  { besideOf, goOn }: Surroundings = ALONE
+  { besideOf, goOn }: Surroundings = alone()
 ): T {
   const { frame, steps } = plan;
   const { width, height } = planSize(plan, level);

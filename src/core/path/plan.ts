@@ -80,8 +80,17 @@ export function pictureGeometry(
 export const readsPins = (steps: readonly SourceStep[]): boolean =>
   steps.some(
     ({ op, params, beside }) =>
-      opOf(op).readsPins?.(params) || Object.values(beside?.pictures ?? {}).some((p) => readsPins(p.steps))
+      opOf(op).readsPins?.(params) || Object.values(beside?.pictures ?? {}).some(pictureReadsPins)
   );
+
+const pinReaders = new WeakMap<SourcePicture, boolean>();
+
+/** Looked at once for each picture: many steps may take from the same. */
+function pictureReadsPins(picture: SourcePicture): boolean {
+  let reads = pinReaders.get(picture);
+  if (reads === undefined) pinReaders.set(picture, (reads = readsPins(picture.steps)));
+  return reads;
+}
 
 /** Most pictures beside one another that are refused as no end. */
 const DEEPEST = 64;
@@ -196,6 +205,7 @@ export class Planner {
 class BesideStep {
   readonly plans: Plan[] = [];
   private readonly places = new Map<string, number>();
+  private readonly masks = new Map<string, PreparedMask>();
 
   constructor(
     private readonly step: SourceStep,
@@ -212,7 +222,9 @@ class BesideStep {
         const found = this.step.beside?.masks[id];
         if (!found || within.includes(id))
           throw new DocumentError(`There is no mask “${id}” to be had here.`);
-        return this.mask(found, [...within, id]);
+        const known = this.masks.get(id) ?? this.mask(found, [...within, id]);
+        this.masks.set(id, known);
+        return known;
       }
     });
   }

@@ -5,7 +5,8 @@ import { Pool, type Port } from '../pool';
 
 /** A Node thread that runs the workshop; TypeScript is loaded by tsx. */
 export function threadPort(): Port {
-  const worker = new Worker(new URL('./worker-start.mjs', import.meta.url));
+  // Some libraries ask a thread for its data and do not expect that there is none.
+  const worker = new Worker(new URL('./worker-start.mjs', import.meta.url), { workerData: {} });
   let asked = false;
   return {
     post: (message) => worker.postMessage(message),

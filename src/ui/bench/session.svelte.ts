@@ -9,6 +9,7 @@ import {
   type Step
 } from '$core/document';
 import { change, redone, undone, type HistoryEntry, type Recipe } from '$core/document/history';
+import { ownFileName } from '$core/files/file-names';
 import { pictureGeometry, readsPins } from '$core/path/plan';
 import { brightness } from '$core/raster/frame';
 import type { Library, StoredDocument } from '$storage/library';
@@ -176,10 +177,9 @@ export class Session {
     for (const { name, file: content } of given) {
       const hash = await takeFile(this.library, content);
       const { frame } = await openHash(this.library, this.stored, hash);
-      let file = name.replace(/[\\/]/g, '_') || 'picture';
-      for (let i = 2; names.has(file); i++) file = name.replace(/(\.[^.]*)?$/, ` ${i}$1`);
-      names.add(file);
-      taken.push({ name: name.replace(/\.[^.]+$/, '') || name, file, hash, light: brightness(frame) });
+      const own = ownFileName(name, names);
+      names.add(own);
+      taken.push({ name: own.replace(/\.[^.]+$/, '') || own, file: own, hash, light: brightness(frame) });
     }
     taken.sort((a, b) => a.light - b.light);
     const parts = taken.map((t) => ({ ...t, frame: newId('f'), picture: newId('p') }));

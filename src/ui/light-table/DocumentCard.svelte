@@ -1,8 +1,7 @@
 <script lang="ts">
   import { OverflowMenu, OverflowMenuItem } from 'carbon-components-svelte';
-  import { packBundle } from '$core/files/bundle';
-  import { bytesOf } from '$engine/bytes-of';
   import type { Library, StoredDocument } from '$storage/library';
+  import { pool } from '../services';
   import { saveFile } from '../shell/save-file';
 
   interface Props {
@@ -45,14 +44,14 @@
 
   async function exportDocument(): Promise<void> {
     try {
-      const files = new Map<string, Uint8Array>();
+      const files = new Map<string, Blob>();
       for (const frame of stored.document.frames) {
         const kept = await library?.file(stored.files[frame.id]);
         if (!kept) throw new Error(`The file “${frame.file}” is missing from this browser’s storage.`);
-        files.set(frame.file, await bytesOf(kept));
+        files.set(frame.id, kept);
       }
       const safe = name.replace(/[\\/:*?"<>|]/g, '_');
-      saveFile(`${safe}.kromba`, await packBundle({ document: stored.document, files }), 'application/zip');
+      saveFile(`${safe}.kromba`, await pool.runApart('pack', { document: stored.document, files }));
     } catch (error) {
       onproblem((error as Error).message);
     }

@@ -11,6 +11,7 @@
     TextInput
   } from 'carbon-components-svelte';
   import { fileFormats, type FileFormat } from '$core/files';
+  import { unshared } from '$core/files/deflate';
   import { pictureGeometry } from '$core/path/plan';
   import type { SampleType } from '$core/raster/frame';
   import { exportSize, type ExportProgress } from '$engine/export';
@@ -68,7 +69,7 @@
         (p) => (progress = p),
         running.signal
       );
-      saveFile(`${name.trim()}.${format.extensions[0]}`, bytes, format.mime);
+      saveFile(`${name.trim()}.${format.extensions[0]}`, new Blob([unshared(bytes)], { type: format.mime }));
       open = false;
     } catch (error) {
       if (!running.signal.aborted) {

@@ -1,6 +1,6 @@
 /** Hands a finished file to the browser's downloads. */
-export function saveFile(name: string, bytes: Uint8Array, type: string): void {
-  const url = URL.createObjectURL(new Blob([new Uint8Array(bytes)], { type }));
+export function saveFile(name: string, content: Blob): void {
+  const url = URL.createObjectURL(content);
   const link = document.createElement('a');
   link.href = url;
   link.download = name;

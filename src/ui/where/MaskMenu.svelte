@@ -2,6 +2,7 @@
   import { OverflowMenu, OverflowMenuItem, TextInput } from 'carbon-components-svelte';
   import { maskSchema } from '$core/document';
   import { fileFormats, type FileFormat } from '$core/files';
+  import { unshared } from '$core/files/deflate';
   import type { BenchState } from '../bench/bench.svelte';
   import { maskStep } from '../bench/mask-bench.svelte';
   import { newId } from '../bench/names';
@@ -64,7 +65,8 @@
   const save = (id: FileFormat['id']): Promise<void> =>
     working('Writing the mask …', async () => {
       const format = fileFormats.find((f) => f.id === id)!;
-      saveFile(`${fileName()}.${format.extensions[0]}`, await bytesOf(format), format.mime);
+      const content = new Blob([unshared(await bytesOf(format))], { type: format.mime });
+      saveFile(`${fileName()}.${format.extensions[0]}`, content);
     });
 
   const asPicture = (): Promise<void> =>

@@ -1,0 +1,33 @@
+import { beforeAll, expect, it } from 'vitest';
+import { hostileFiles } from '../../../e2e/hostile-files';
+import { provideNodeWasm } from '../../engine/node/wasm';
+import { isBundle, unpackBundle } from './bundle';
+import { openFrame } from './open-frame';
+
+beforeAll(provideNodeWasm);
+
+const LONGEST = 5000;
+const MOST = 2 ** 30;
+/** A message is for a person to read. */
+const LONGEST_MESSAGE = 600;
+
+it.each(hostileFiles.map((file) => [file.name, file] as const))('answers %s', async (_, { make, says }) => {
+  const bytes = await make();
+  const before = process.resourceUsage();
+  const opening = isBundle(bytes)
+    ? unpackBundle(new Blob([new Uint8Array(bytes)]))
+    : openFrame(new Uint8Array(bytes));
+  const error = await opening.then(
+    () => null,
+    (e: Error) => e
+  );
+  const after = process.resourceUsage();
+  if (says) {
+    expect(error?.name).toMatch(/^(FileError|DocumentError)$/);
+    expect(error?.message).toMatch(says);
+    expect(error?.message.length).toBeLessThan(LONGEST_MESSAGE);
+  } else expect(error).toBeNull();
+  // Time of the processor, in microseconds, so that it does not count what else the machine does; memory in kilobytes.
+  expect((after.userCPUTime - before.userCPUTime) / 1000).toBeLessThan(LONGEST);
+  expect((after.maxRSS - before.maxRSS) * 1024).toBeLessThan(MOST);
+});
