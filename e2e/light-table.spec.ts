@@ -16,7 +16,7 @@ test('documents are opened, renamed, duplicated, deleted and brought back', asyn
     { name: 'first.png', mimeType: 'image/png', buffer: await picture('#a52') },
     { name: 'second.png', mimeType: 'image/png', buffer: await picture('#25a') }
   ]);
-  const cards = page.getByRole('list', { name: 'Documents' }).getByRole('listitem');
+  const cards = page.getByRole('list', { name: 'Documents', exact: true }).getByRole('listitem');
   await expect(cards).toHaveCount(2);
   await expect(cards.first()).toContainText('second');
 
@@ -75,7 +75,7 @@ test('a document that is left at once is saved, and the light table shows it as 
   await settled(page);
   await page.getByRole('button', { name: 'Swap red and blue' }).click();
   await page.getByRole('link', { name: 'Kromba' }).click();
-  const image = page.getByRole('list', { name: 'Documents' }).locator('img');
+  const image = page.getByRole('list', { name: 'Documents', exact: true }).locator('img');
   await expect(image).toBeVisible();
   const [red, , blue] = await image.evaluate(async (element: HTMLImageElement) => {
     await element.decode();
@@ -86,6 +86,33 @@ test('a document that is left at once is saved, and the light table shows it as 
   });
   expect(Math.abs(blue - 0xe0)).toBeLessThan(6);
   expect(Math.abs(red - 0x10)).toBeLessThan(6);
+});
+
+test('opening several files can be cancelled; what was opened before stays, and nothing of the rest', async ({
+  page
+}) => {
+  await page.goto('/');
+  const files = await Promise.all(
+    Array.from({ length: 12 }, async (_, i) => ({
+      name: `tile ${i}.png`,
+      mimeType: 'image/png',
+      buffer: await picture(`rgb(${20 * i}, 90, 60)`)
+    }))
+  );
+  await page.getByLabel('Pictures or Kromba documents').setInputFiles(files);
+  await expect(page.getByText(/Opening tile 1\.png \(2 of 12\)/)).toBeVisible();
+  await page.getByRole('button', { name: 'Cancel' }).click();
+  await expect(page.getByText(/^Opening/)).toHaveCount(0);
+  const cards = page.getByRole('list', { name: 'Documents', exact: true }).getByRole('listitem');
+  await expect(cards.first()).toBeVisible();
+  const count = await cards.count();
+  expect(count).toBeLessThan(12);
+  await page.waitForTimeout(1500);
+  await expect(cards).toHaveCount(count);
+  // The table takes files as before.
+  await page.getByLabel('Pictures or Kromba documents').setInputFiles(files[0]);
+  await page.waitForURL('**/work/**');
+  await settled(page);
 });
 
 test('damaged and lying files are told one by one and the application goes on', async ({ page }) => {
@@ -110,7 +137,7 @@ test('damaged and lying files are told one by one and the application goes on', 
     const time = await told(file);
     expect(time < 2000 ? time : await told(file), file.name).toBeLessThan(2000);
   }
-  await expect(page.getByRole('list', { name: 'Documents' })).toHaveCount(0);
+  await expect(page.getByRole('list', { name: 'Documents', exact: true })).toHaveCount(0);
   await input.setInputFiles({ name: 'good.png', mimeType: 'image/png', buffer: await picture('#888') });
   await page.waitForURL('**/work/**');
   await settled(page);
@@ -158,6 +185,22 @@ test('turned, wider-space, CMYK and float files are read in the browser as they 
     await page.getByRole('button', { name: /^Source/ }).click();
     for (const text of says) await expect(page.getByRole('region', { name: /^Work/ })).toContainText(text);
   }
+});
+
+test('the page has a title and a word without script, and guards what it loads', async ({ request }) => {
+  const answer = await request.get('/');
+  const html = await answer.text();
+  expect(html).toContain('<title>Kromba</title>');
+  expect(html).toMatch(/<noscript>[\s\S]*JavaScript[\s\S]*<\/noscript>/);
+  const policy = answer.headers()['content-security-policy'];
+  expect(policy).toContain("default-src 'none'");
+  expect(policy).toMatch(/script-src 'self' 'wasm-unsafe-eval' 'sha256-/);
+  expect(policy).toContain("frame-ancestors 'none'");
+  expect(answer.headers()).toMatchObject({
+    'x-content-type-options': 'nosniff',
+    'referrer-policy': 'no-referrer'
+  });
+  expect((await request.get('/', { headers: { Host: 'kiln.example' } })).status()).toBe(421);
 });
 
 test('a picture is dropped, and one is pasted', async ({ page }) => {

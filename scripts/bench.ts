@@ -195,7 +195,13 @@ async function kernels(): Promise<void> {
   const mixing = await timed(() =>
     overPixels(planes, (block, n) =>
       mix.kernel(
-        { ...wholeField({ x: 0, y: 0, width: n, height: 1 }), scale: 1, taken: [], planes: block },
+        {
+          ...wholeField({ x: 0, y: 0, width: n, height: 1 }),
+          scale: 1,
+          taken: [],
+          absent: [],
+          planes: block
+        },
         coefficients,
         block
       )

@@ -4,3 +4,10 @@ export const isolationHeaders = {
   'Cross-Origin-Embedder-Policy': 'require-corp',
   'Cross-Origin-Resource-Policy': 'same-origin'
 };
+
+/** What every response says beside that: it is what its type says, in no foreign frame, and tells nobody where one was. */
+export const guardHeaders = {
+  'X-Content-Type-Options': 'nosniff',
+  'X-Frame-Options': 'DENY',
+  'Referrer-Policy': 'no-referrer'
+};

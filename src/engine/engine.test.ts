@@ -13,7 +13,7 @@ import { exportPicture } from './export';
 import { nodePool, threadPort } from './node/pool';
 import { provideNodeWasm } from './node/wasm';
 import { bytesOf } from './bytes-of';
-import { Pool, type Port } from './pool';
+import { Pool, type Port, type Death } from './pool';
 
 const WIDTH = 700;
 const HEIGHT = 500;
@@ -101,12 +101,14 @@ describe('the pool', () => {
     expect(after[1]).toBeCloseTo(0.7 * g + 0.3 * r, 6);
   });
 
-  it('exports smaller as sharp does, within a level of 8 bit', async () => {
+  it('exports smaller as sharp does in linear light, within a level of 8 bit', async () => {
     const settings = { format: 'png', depth: 'u8', longerSide: 420 } as const;
     const file = await exportPicture(pool, frame, { frame: 'f', steps: [] }, settings);
     const data = Buffer.from(Uint8Array.from(samples, (v) => v / 257 + 0.5));
     const wanted = await sharp(data, { raw: { width: WIDTH, height: HEIGHT, channels: 3 } })
+      .pipelineColourspace('scrgb')
       .resize(420, 300, { kernel: 'lanczos3', fastShrinkOnLoad: false })
+      .toColourspace('srgb')
       .raw()
       .toBuffer();
     const found = (await decodeImage(file)).samples;
@@ -139,11 +141,11 @@ describe('the pool', () => {
     const ports: { kill: () => void }[] = [];
     const mortal = (): Port => {
       const port = threadPort();
-      let died = (): void => undefined;
+      let died: (why: Death) => void = () => undefined;
       ports.push({
         kill: () => {
           port.terminate();
-          died();
+          died('failed');
         }
       });
       return { ...port, onDeath: (listener) => void (died = listener) };
@@ -161,11 +163,11 @@ describe('the pool', () => {
     const ports: { kill: () => void }[] = [];
     const mortal = (): Port => {
       const port = threadPort();
-      const listeners: (() => void)[] = [];
+      const listeners: ((why: Death) => void)[] = [];
       ports.push({
         kill: () => {
           port.terminate();
-          listeners.forEach((died) => died());
+          listeners.forEach((died) => died('failed'));
         }
       });
       return { ...port, onDeath: (listener) => void listeners.push(listener) };

@@ -109,8 +109,11 @@ export type Answer = Jobs[JobKind]['answer'];
 export type ToWorker =
   | { type: 'frame'; id: string; frame: Frame }
   | { type: 'forget'; id: string }
-  /** The part of the memory for kept rasters that is this worker's, and where it sees what was taken back. */
-  | { type: 'share'; part: number; dropped: Int32Array }
+  /**
+   * The part of the memory for kept rasters that is this worker's, where it sees what was taken back, and its place among
+   * the signs of life, where it counts on.
+   */
+  | { type: 'share'; part: number; dropped: Int32Array; signs: Int32Array; place: number }
   /** Steps that many jobs are about: they go to a worker once. */
   | { type: 'path'; path: number; steps: readonly SourceStep[] }
   /** With a `path`, its steps are those of the job. */
@@ -120,6 +123,8 @@ export type ToWorker =
 /** So many paths a worker remembers: those that it was told last. */
 export const REMEMBERED_PATHS = 32;
 export type FromWorker =
+  /** It is there, and takes work. */
+  | { type: 'ready' }
   | { type: 'answer'; number: number; answer: Answer }
   | { type: 'failure'; number: number; error: { name: string; message: string } }
   | { type: 'progress'; number: number; part: number };

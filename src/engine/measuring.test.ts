@@ -1,3 +1,4 @@
+import { converter, wcagLuminance } from 'culori';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { decodeImage } from '../core/files';
 import { noiseFrame, render, stepOf } from '../core/testing';
@@ -16,6 +17,8 @@ beforeAll(() => {
   pool.register('f', frame);
 });
 afterAll(() => pool.close());
+
+const toRgb = converter('rgb');
 
 describe('a worker', () => {
   it('counts clipped samples at full size, over the part it is given', async () => {
@@ -50,8 +53,10 @@ describe('a worker', () => {
     const steps = [hot, stepOf('balance', { method: 'grey' })];
     const balance = (await pool.run('solved', { frame: 'f', steps, index: 1 })).solved as { gain: number[] };
     const means = render(frame, [hot]).map((p) => p.reduce((sum, v) => sum + v, 0) / p.length);
-    const grey = 0.2126 * means[0] + 0.7152 * means[1] + 0.0722 * means[2];
-    balance.gain.forEach((g, c) => expect(g).toBeCloseTo(grey / means[c], 4));
+    const [r, g, b] = means;
+    const y = wcagLuminance({ mode: 'rgb', r, g, b });
+    const grey = toRgb({ mode: 'lrgb', r: y, g: y, b: y }).r;
+    balance.gain.forEach((gain, c) => expect(gain).toBeCloseTo(grey / means[c], 4));
     expect((await pool.run('solved', { frame: 'f', steps, index: 0 })).solved).toBeNull();
   });
 

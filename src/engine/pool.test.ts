@@ -3,7 +3,7 @@ import { opOf } from '../core/ops';
 import { noiseFrame, render, stepOf } from '../core/testing';
 import type { SourceStep } from '../core/document';
 import type { FromWorker, Jobs, ToWorker } from './jobs';
-import { Pool, type Port } from './pool';
+import { Pool, type Death, type Port } from './pool';
 import { Workshop } from './workshop';
 
 const frame = noiseFrame(64, 48);
@@ -13,7 +13,7 @@ const read = { frame: 'f', steps: [], places: [], after: [] };
 class Held implements Port {
   readonly got: ToWorker[] = [];
   private listener: (message: FromWorker) => void = () => undefined;
-  private death: () => void = () => undefined;
+  private death: (why: Death) => void = () => undefined;
 
   post(message: ToWorker): void {
     this.got.push(message);
@@ -25,7 +25,7 @@ class Held implements Port {
   onMessage(listener: (message: FromWorker) => void): void {
     this.listener = listener;
   }
-  onDeath(listener: () => void): void {
+  onDeath(listener: (why: Death) => void): void {
     this.death = listener;
   }
   terminate(): void {
@@ -42,8 +42,8 @@ class Held implements Port {
   answer(number: number): void {
     this.say({ type: 'answer', number, answer: { values: [] } });
   }
-  die(): void {
-    this.death();
+  die(why: Death = 'failed'): void {
+    this.death(why);
   }
 }
 
@@ -219,9 +219,9 @@ describe('the pool', () => {
     const answers: FromWorker[] = [];
     const workshop = new Workshop();
     for (const message of ports[0].got) await workshop.take(message, (answer) => answers.push(answer));
-    expect(answers.map(({ type, number }) => [type, number])).toEqual([
-      ['answer', 1],
-      ['failure', 2]
+    expect(answers).toMatchObject([
+      { type: 'answer', number: 1 },
+      { type: 'failure', number: 2 }
     ]);
   });
 
@@ -231,7 +231,8 @@ describe('the pool', () => {
     const answers: FromWorker[] = [];
     const take = (message: ToWorker): Promise<void> =>
       workshop.take(message, (answer) => answers.push(answer));
-    await take({ type: 'share', part: 1, dropped });
+    const signs = new Int32Array(new SharedArrayBuffer(8));
+    await take({ type: 'share', part: 1, dropped, signs, place: 1 });
     await take({ type: 'frame', id: 'f', frame });
     const { kernel } = opOf('mix');
     const kernels = vi.spyOn(opOf('mix'), 'kernel').mockImplementation((...given) => {
@@ -245,6 +246,8 @@ describe('the pool', () => {
     await take({ type: 'job', number: 8, job });
     expect(kernels).toHaveBeenCalledTimes(5);
     kernels.mockRestore();
+    // It looks, and so gives a sign, before each of two jobs and each of 2 + 3 steps and the step it stopped at.
+    expect([...signs]).toEqual([0, 8]);
     expect(answers).toMatchObject([
       { type: 'failure', number: 7, error: { name: 'AbortError' } },
       { type: 'answer', number: 8 }
@@ -269,5 +272,67 @@ describe('the pool', () => {
     expect(ports[3].jobs).toEqual([2]);
     ports[3].answer(2);
     await expect(second).resolves.toEqual({ values: [] });
+  });
+});
+
+describe('a worker that can’t go on', () => {
+  it('is tried again a few times where its program can’t be loaded; then all who wait are told', async () => {
+    vi.useFakeTimers();
+    const { ports, run } = poolOf(1);
+    const waiting = [run(), run()];
+    for (let i = 0; i < 4; i++) {
+      ports.at(-1)!.die('not loaded');
+      await vi.advanceTimersByTimeAsync(5000);
+    }
+    for (const one of waiting) {
+      await expect(one).rejects.toMatchObject({ name: 'EngineError' });
+      await expect(one).rejects.toThrow('could not be loaded');
+    }
+    expect(ports).toHaveLength(4);
+    // What is asked next tries anew.
+    const again = run();
+    expect(ports).toHaveLength(5);
+    ports[4].say({ type: 'ready' });
+    ports[4].answer(3);
+    await expect(again).resolves.toEqual({ values: [] });
+    vi.useRealTimers();
+  });
+
+  it('is replaced when it gives no sign for twenty seconds, and its work is begun anew', async () => {
+    vi.useFakeTimers();
+    const { ports, run } = poolOf(1);
+    const asked = run();
+    await vi.advanceTimersByTimeAsync(19_000);
+    expect(ports).toHaveLength(1);
+    await vi.advanceTimersByTimeAsync(5000);
+    expect(ports).toHaveLength(2);
+    expect(ports[1].jobs).toEqual([1]);
+    ports[1].answer(1);
+    await expect(asked).resolves.toEqual({ values: [] });
+    vi.useRealTimers();
+  });
+
+  it('stays as long as it gives signs, however long its work takes', async () => {
+    vi.useFakeTimers();
+    const { ports, run } = poolOf(1);
+    void run();
+    const share = ports[0].all.find((m) => m.type === 'share')!;
+    for (let i = 0; i < 60; i++) {
+      Atomics.add(share.signs, share.place, 1);
+      await vi.advanceTimersByTimeAsync(2000);
+    }
+    expect(ports).toHaveLength(1);
+    vi.useRealTimers();
+  });
+
+  it('gives work up that hangs three times over', async () => {
+    vi.useFakeTimers();
+    const { ports, run } = poolOf(1);
+    const asked = run();
+    const told = expect(asked).rejects.toThrow('came to no end');
+    await vi.advanceTimersByTimeAsync(90_000);
+    await told;
+    expect(ports).toHaveLength(4);
+    vi.useRealTimers();
   });
 });

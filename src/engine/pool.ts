@@ -12,12 +12,25 @@ import {
   type ToWorker
 } from './jobs';
 
+/** Why a worker is gone: it failed, its program could not be loaded, or it gave no sign for too long. */
+export type Death = 'failed' | 'not loaded' | 'silent';
+
+/** The engine can't do its work; the message is for a person. */
+export class EngineError extends Error {
+  override readonly name = 'EngineError';
+}
+
+const NOT_LOADED =
+  'The part of Kromba that computes could not be loaded: its server does not answer, or it was renewed. Nothing that was saved is lost. Try again, or reload the page.';
+const BROUGHT_DOWN =
+  'The computing was begun three times and came to no end. Undo the last change, or try again; nothing that was saved is lost.';
+
 /** A worker as the pool sees it, whatever host it runs in. */
 export interface Port {
   post(message: ToWorker): void;
   onMessage(listener: (message: FromWorker) => void): void;
-  /** Called when the worker is gone without having been asked to go. */
-  onDeath(listener: () => void): void;
+  /** Called when the worker is gone without having been asked to go, and why. */
+  onDeath(listener: (why: Death) => void): void;
   terminate(): void;
 }
 
@@ -49,6 +62,10 @@ interface Member {
   outbox: ToWorker[];
   /** What it works on, and what waits behind it. */
   requests: Request[];
+  /** Its last sign of life while it works on the first of them, and since when. */
+  sign: number;
+  at: Request | null;
+  since: number;
 }
 
 /**
@@ -63,6 +80,12 @@ const REMEMBERED = 1024;
 
 /** A request that brings down so many workers is given up. */
 const MOST_DEATHS = 3;
+/** So many workers in a row may fail to load before that is told; each waits a little longer, in ms. */
+const MOST_UNLOADED = 4;
+const LOAD_AGAIN = 250;
+/** A worker that gives no sign of life for so long, in ms, hangs; looked after every so often. */
+const SILENT = 20_000;
+const LOOK_AFTER = 2000;
 
 /**
  * Workers that share frames and take jobs from one queue, one by one, so that a request that is taken back costs at
@@ -84,6 +107,12 @@ export class Pool {
   private dispatchIsDue = false;
   /** How many calls of `together` are under way. */
   private gathering = 0;
+  private readonly signs: Int32Array;
+  private unloaded = 0;
+  /** Workers could not be loaded; the next work that is asked for tries again. */
+  private broken = false;
+  private looking: ReturnType<typeof setInterval> | null = null;
+  private lookedAt = 0;
 
   /** @param keepsSpare has a worker standing by, so that a long job need not wait for one to start */
   constructor(
@@ -91,8 +120,11 @@ export class Pool {
     private readonly size: number,
     private readonly keepsSpare = false
   ) {
+    this.signs = new Int32Array(new SharedArrayBuffer(4 * size));
     this.standBy();
-    this.members = Array.from({ length: size }, () => this.enlist({ requests: [] as Request[] } as Member));
+    this.members = Array.from({ length: size }, (_, place) =>
+      this.enlist({ requests: [] as Request[], at: null } as unknown as Member, place)
+    );
   }
 
   register(id: string, frame: Frame): void {
@@ -108,6 +140,7 @@ export class Pool {
 
   /** @throws what the job threw, or the signal's reason when it was taken back */
   run<K extends JobKind>(kind: K, ask: Jobs[K]['ask'], options: RunOptions = {}): Promise<Jobs[K]['answer']> {
+    if (this.broken) this.mend();
     return this.promise({ kind, ask } as Job, options, (request) => {
       const { priority = 0 } = options;
       const later = this.queue.findIndex((other) => (other.priority ?? 0) > priority);
@@ -126,7 +159,13 @@ export class Pool {
     this.spare = null;
     const running = this.promise({ kind, ask } as Job, options, (request) => {
       port.onMessage((message) => answer(request, message));
-      port.onDeath(() => request.reject(new Error('The worker ended before its work was done.')));
+      port.onDeath((why) =>
+        request.reject(
+          new EngineError(
+            why === 'not loaded' ? NOT_LOADED : 'The computing ended before its work was done. Try again.'
+          )
+        )
+      );
       for (const [id, frame] of this.frames) port.post({ type: 'frame', id, frame });
       port.post({ type: 'job', number: request.number, job: request.job });
     });
@@ -141,15 +180,16 @@ export class Pool {
     if (!this.keepsSpare || this.closed || this.spare) return;
     const port = this.spawn();
     this.spare = port;
-    port.onDeath(() => {
+    port.onDeath((why) => {
       if (this.spare !== port) return;
       this.spare = null;
-      this.standBy();
+      if (why !== 'not loaded') this.standBy();
     });
   }
 
   close(): void {
     this.closed = true;
+    if (this.looking) clearInterval(this.looking);
     this.spare?.terminate();
     for (const { port } of this.members) port.terminate();
   }
@@ -205,13 +245,19 @@ export class Pool {
     });
   }
 
-  private enlist(member: Member): Member {
-    member.port = this.spawn();
+  private enlist(member: Member, place: number): Member {
+    const port = this.spawn();
+    member.port = port;
     member.paths = [];
     member.outbox = [];
-    member.port.post({ type: 'share', part: 1 / this.size, dropped: this.dropped });
-    for (const [id, frame] of this.frames) member.port.post({ type: 'frame', id, frame });
-    member.port.onMessage((message) => {
+    const { dropped, signs } = this;
+    port.post({ type: 'share', part: 1 / this.size, dropped, signs, place });
+    for (const [id, frame] of this.frames) port.post({ type: 'frame', id, frame });
+    port.onMessage((message) => {
+      if (message.type === 'ready') {
+        this.unloaded = 0;
+        return;
+      }
       const request = member.requests.find(({ number }) => number === message.number);
       if (!request) return discard(message);
       if (message.type !== 'progress') {
@@ -220,20 +266,77 @@ export class Pool {
       }
       answer(request, message);
     });
-    member.port.onDeath(() => this.replace(member));
+    port.onDeath((why) => {
+      if (member.port === port) this.replace(member, why);
+    });
     return member;
   }
 
-  private replace(member: Member): void {
-    if (this.closed) return;
+  private replace(member: Member, why: Death): void {
+    if (this.closed || this.broken) return;
     const { requests } = member;
     member.requests = [];
     member.port.terminate();
-    this.enlist(member);
-    if (requests.length > 0 && ++requests[0].deaths >= MOST_DEATHS)
-      requests.shift()!.reject(new Error('The work brought its worker down three times.'));
+    if (why === 'not loaded' && ++this.unloaded >= MOST_UNLOADED) return this.giveUp(requests);
+    const place = this.members.indexOf(member);
+    const begin = (): void => {
+      if (this.closed || this.broken) return;
+      this.enlist(member, place);
+      this.dispatch();
+    };
+    if (why !== 'not loaded' && requests.length > 0 && ++requests[0].deaths >= MOST_DEATHS)
+      requests.shift()!.reject(new EngineError(BROUGHT_DOWN));
     this.queue.unshift(...requests.filter(({ signal }) => !signal?.aborted));
-    this.dispatch();
+    if (why === 'not loaded') setTimeout(begin, LOAD_AGAIN * this.unloaded);
+    else begin();
+  }
+
+  /** No worker can be loaded: all that waits for one is told so. */
+  private giveUp(requests: readonly Request[]): void {
+    this.broken = true;
+    const waiting = [
+      ...requests,
+      ...this.members.flatMap((m) => m.requests.splice(0)),
+      ...this.queue.splice(0)
+    ];
+    for (const { port } of this.members) port.terminate();
+    for (const { reject } of waiting) reject(new EngineError(NOT_LOADED));
+  }
+
+  private mend(): void {
+    this.broken = false;
+    this.unloaded = 0;
+    this.members.forEach((member, place) => this.enlist(member, place));
+    this.standBy();
+  }
+
+  /** Looks after the workers while there is work: one that hangs is replaced. */
+  private lookAfter(): void {
+    const now = performance.now();
+    // Where the page itself was asleep, nobody could give a sign.
+    const slept = now - this.lookedAt > 3 * LOOK_AFTER;
+    this.lookedAt = now;
+    let working = this.queue.length > 0;
+    this.members.forEach((member, place) => {
+      const [at = null] = member.requests;
+      if (at === null) return;
+      working = true;
+      const sign = Atomics.load(this.signs, place);
+      if (slept || at !== member.at || sign !== member.sign) Object.assign(member, { at, sign, since: now });
+      else if (now - member.since > SILENT) this.replace(member, 'silent');
+    });
+    if (!working && this.looking) {
+      clearInterval(this.looking);
+      this.looking = null;
+    }
+  }
+
+  private keepWatch(): void {
+    if (this.looking || this.closed) return;
+    this.lookedAt = performance.now();
+    this.looking = setInterval(() => this.lookAfter(), LOOK_AFTER);
+    // In Node nothing shall go on for its sake.
+    (this.looking as { unref?: () => void }).unref?.();
   }
 
   /** Gives out what is asked for in `work` when all of it is known: each worker's part in one message. */
@@ -248,7 +351,7 @@ export class Pool {
   }
 
   private dispatch(): void {
-    if (this.gathering > 0 || this.closed) return;
+    if (this.gathering > 0 || this.closed || this.broken) return;
     this.give(false);
     while (this.give(true));
     for (const { port, outbox } of this.members) {
@@ -267,6 +370,7 @@ export class Pool {
       if (next < 0) return;
       const [request] = this.queue.splice(next, 1);
       requests.push(request);
+      this.keepWatch();
       this.hand(member, request);
       given = true;
     });
@@ -355,6 +459,7 @@ function discard(message: FromWorker): void {
 }
 
 function answer(request: Request, message: FromWorker): void {
+  if (message.type === 'ready') return;
   if (message.type === 'progress') request.onProgress?.(message.part);
   else if (message.type === 'answer') request.resolve(message.answer);
   else request.reject(new (ERRORS[message.error.name] ?? Error)(message.error.message));

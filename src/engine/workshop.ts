@@ -41,6 +41,7 @@ export class Workshop {
   private readonly paths = new Map<number, readonly SourceStep[]>();
   private stages = new Stages(1, () => this.goOn());
   private dropped: Int32Array | null = null;
+  private giveSign = (): void => undefined;
   /** The job whose pixels are being computed, which no other interrupts. */
   private number = 0;
   private readonly kept = new Map<string, Measured>();
@@ -61,6 +62,8 @@ export class Workshop {
     else if (message.type === 'share') {
       this.stages = new Stages(message.part, () => this.goOn());
       this.dropped = message.dropped;
+      const { signs, place } = message;
+      this.giveSign = () => void Atomics.add(signs, place, 1);
     } else if (message.type === 'forget') {
       this.frames.delete(message.id);
       // Plans of other frames may hold this one as what lies beside them.
@@ -143,7 +146,10 @@ export class Workshop {
     ) => {
       const resized = toWidth !== width || toHeight !== height;
       const channels = finishedChannels({ alpha, grey });
-      const finished = resized ? resample(samples, width, height, channels, toWidth, toHeight) : samples;
+      const kind = grey ? 'values' : alpha ? 'colours and alpha' : 'colours';
+      const finished = resized
+        ? resample(samples, width, height, channels, toWidth, toHeight, kind)
+        : samples;
       const writer = fileFormats.find((f) => f.id === format)!;
       return writer.write(
         { width: toWidth, height: toHeight, alpha, grey, samples: finished },
@@ -163,7 +169,15 @@ export class Workshop {
       const scale = Math.min(1, size / Math.max(width, height));
       const toWidth = Math.max(1, Math.round(width * scale));
       const toHeight = Math.max(1, Math.round(height * scale));
-      const samples = resample(new Uint8Array(pixels.buffer), width, height, 4, toWidth, toHeight);
+      const samples = resample(
+        new Uint8Array(pixels.buffer),
+        width,
+        height,
+        4,
+        toWidth,
+        toHeight,
+        'colours and alpha'
+      );
       const jpeg = fileFormats.find((f) => f.id === 'jpeg')!;
       return jpeg.write(
         { width: toWidth, height: toHeight, alpha: true, samples },
@@ -174,6 +188,7 @@ export class Workshop {
 
   /** @throws DOMException AbortError where the job at hand was taken back */
   private goOn(): void {
+    this.giveSign();
     const { dropped, number } = this;
     if (dropped !== null && Atomics.load(dropped, number % dropped.length) === number)
       throw new DOMException('The work was taken back.', 'AbortError');

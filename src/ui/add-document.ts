@@ -4,7 +4,7 @@ import { ownFileName } from '$core/files/file-names';
 import { bytesOf } from '$engine/bytes-of';
 import type { Library, StoredDocument } from '$storage/library';
 import { brightness, type Frame } from '$core/raster/frame';
-import { openFrame, pool, takeFile } from './services';
+import { openFrame, pool, tabs, takeFile } from './services';
 
 const THUMBNAIL = 480;
 /** Bytes by which a bundle is known. */
@@ -44,37 +44,40 @@ const withoutExtension = (name: string): string => name.replace(/\.[^.]+$/, '') 
 
 /**
  * Puts a file on the light table: an image becomes a document of its own, a bundle the document it holds.
- * @throws FileError, DocumentError or StorageError; nothing is added then
+ * @throws FileError, DocumentError or StorageError, or the signal's reason; nothing is added then
  */
 export async function addDocument(
   library: Library,
   { name, file }: NamedFile,
-  title?: string
+  title?: string,
+  signal?: AbortSignal
 ): Promise<Added> {
   const isBundled = isBundle(await bytesOf(file.slice(0, BUNDLE_START)));
-  return isBundled ? addBundle(library, file) : addImage(library, name, file, title);
+  return isBundled ? addBundle(library, file, signal) : addImage(library, name, file, title, signal);
 }
 
-/** Keeps files in the library while `work` goes on; where it fails, those that no document uses are dropped again. */
+/** Keeps files in the library while `work` goes on; where it fails, those that no document uses are let go. */
 async function keeping<T>(
   library: Library,
+  signal: AbortSignal | undefined,
   work: (take: (file: Blob) => Promise<string>) => Promise<T>
 ): Promise<T> {
-  const taken: string[] = [];
   try {
-    return await work(async (file) => {
-      const hash = await takeFile(library, file);
-      taken.push(hash);
-      return hash;
-    });
+    return await tabs.adding(() => work((file) => takeFile(library, file, signal)));
   } catch (error) {
-    for (const hash of taken) await library.dropFile(hash);
+    await tabs.sweep(library).catch(() => undefined);
     throw error;
   }
 }
 
-const addImage = (library: Library, name: string, file: Blob, title?: string): Promise<Added> =>
-  keeping(library, async (take) => {
+const addImage = (
+  library: Library,
+  name: string,
+  file: Blob,
+  title?: string,
+  signal?: AbortSignal
+): Promise<Added> =>
+  keeping(library, signal, async (take) => {
     const hash = await take(file);
     const own = ownFileName(name);
     const called = title ?? withoutExtension(own);
@@ -85,8 +88,13 @@ const addImage = (library: Library, name: string, file: Blob, title?: string): P
  * Puts exposures of one scene on the light table as one document, the darkest first.
  * @throws FileError, StorageError, or DocumentError where they are not of one size; nothing is added then
  */
-export const addExposures = (library: Library, given: readonly NamedFile[], title: string): Promise<Added> =>
-  keeping(library, async (take) => {
+export const addExposures = (
+  library: Library,
+  given: readonly NamedFile[],
+  title: string,
+  signal?: AbortSignal
+): Promise<Added> =>
+  keeping(library, signal, async (take) => {
     const taken: { name: string; file: string; hash: string; frame: Frame }[] = [];
     for (const { name, file } of given) {
       const hash = await take(file);
@@ -108,9 +116,9 @@ export const addExposures = (library: Library, given: readonly NamedFile[], titl
     return store(library, document, Object.fromEntries(taken.map(({ hash }, i) => [`f${i + 1}`, hash])));
   });
 
-const addBundle = (library: Library, file: Blob): Promise<Added> =>
-  keeping(library, async (take) => {
-    const { document, files } = await pool.runApart('unpack', { file });
+const addBundle = (library: Library, file: Blob, signal?: AbortSignal): Promise<Added> =>
+  keeping(library, signal, async (take) => {
+    const { document, files } = await pool.runApart('unpack', { file }, { signal });
     const hashes: Record<string, string> = {};
     for (const frame of document.frames) hashes[frame.id] = await take(files.get(frame.id)!);
     return store(library, document, hashes);
@@ -133,7 +141,8 @@ async function store(
     selection: picture ? { picture: picture.id, step: picture.steps[0]?.id ?? null } : null,
     deletedAt: null
   };
-  await library.save(stored, [], 0);
+  await library.add(stored);
+  tabs.tell(stored.id);
   // The light table can wait for its small picture; the one who opened this one should not.
   const thumbnail = renewThumbnail(library, stored);
   thumbnail.catch(() => undefined);

@@ -1,11 +1,15 @@
+import pLimit from 'p-limit';
 import { exportPicture, type ExportProgress, type ExportSettings } from '$engine/export';
 import { browserPool } from '$engine/browser/pool';
 import type { Pin, Step } from '$core/document';
 import type { Frame } from '$core/raster/frame';
 import { Library } from '$storage/library';
+import { Tabs } from '$storage/tabs';
 
 /** What lives as long as the page: the pool, the library, and the frames that are open. */
 export const pool = browserPool();
+
+export const tabs = new Tabs();
 
 let library: Promise<Library> | null = null;
 /** @throws StorageError where the browser allows no storage */
@@ -49,23 +53,28 @@ export function openFrame(hash: string, file: () => Promise<Blob>, signal?: Abor
 }
 
 /**
- * Decodes, names and keeps a file that has just come in; gives its content hash. The page itself does not read it.
- * @throws FileError or StorageError; the file is not kept then
+ * Decodes, names and keeps a file that has just come in; gives its content hash. The page itself does not read it. Within
+ * `tabs.adding`, so that nobody takes it away before a document names it.
+ * @throws FileError or StorageError
  */
-export async function takeFile(library: Library, file: Blob): Promise<string> {
-  const decoding = decode(file);
-  decoding.catch(() => undefined);
-  const { hash } = await pool.run('name', { file }, { priority: NAMING });
-  const opening = opened.get(hash) ?? remember(hash, decoding);
+export async function takeFile(library: Library, file: Blob, signal?: AbortSignal): Promise<string> {
+  const decoded = decode(file, signal);
+  decoded.catch(() => undefined);
+  const { hash } = await pool.run('name', { file }, { priority: NAMING, signal });
+  const opening = opened.get(hash) ?? remember(hash, decoded);
   const results = await Promise.allSettled([opening, library.keepFile(hash, file)]);
   const failed = results.find((result) => result.status === 'rejected');
-  if (!failed) return hash;
-  await library.dropFile(hash);
-  throw failed.reason;
+  if (failed) throw failed.reason;
+  signal?.throwIfAborted();
+  return hash;
 }
 
+/** So many pictures are decoded at a time, however many are asked for: each may need several times its own size. */
+const AT_ONCE = 2;
+const decoding = pLimit(AT_ONCE);
+
 async function decode(file: Blob, signal?: AbortSignal): Promise<OpenFrame> {
-  const { frame, notices } = await pool.runApart('open', { file }, { signal });
+  const { frame, notices } = await decoding(() => pool.runApart('open', { file }, { signal }));
   return { frame, notices, bytes: file.size };
 }
 

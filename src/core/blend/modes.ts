@@ -125,5 +125,6 @@ export function blendGrey(mode: BlendMode, base: Float32Array, cand: Float32Arra
   if (mode in separable) {
     const blend = separable[mode as SeparableMode];
     for (let i = 0; i < n; i++) cand[i] = blend(clamp(base[i]), clamp(cand[i]));
-  } else for (let i = 0; i < n; i++) cand[i] = clamp(mode === 'luminosity' ? cand[i] : base[i]);
+  } else if (mode === 'luminosity') for (let i = 0; i < n; i++) cand[i] = clamp(cand[i]);
+  else cand.set(base.subarray(0, n));
 }

@@ -42,7 +42,7 @@ export function invert(m: Matrix3): Matrix3 {
 
 export const BRADFORD: Matrix3 = [0.8951, 0.2664, -0.1614, -0.7502, 1.7135, 0.0367, 0.0389, -0.0685, 1.0296];
 
-const fromChromaticity = (x: number, y: number): Vector3 => [x / y, 1, (1 - x - y) / y];
+export const fromChromaticity = (x: number, y: number): Vector3 => [x / y, 1, (1 - x - y) / y];
 
 function primariesToXyz(red: Vector3, green: Vector3, blue: Vector3, white: Vector3): Matrix3 {
   const p: Matrix3 = [red[0], green[0], blue[0], red[1], green[1], blue[1], red[2], green[2], blue[2]];
@@ -67,6 +67,10 @@ export const primaryMatrix: Matrix3 = primariesToXyz(
   fromChromaticity(0.15, 0.06),
   D65
 );
+
+/** Linear RGB of some primaries and white, all as XYZ, → XYZ relative to D50. */
+export const primariesToD50 = (red: Vector3, green: Vector3, blue: Vector3, white: Vector3): Matrix3 =>
+  multiply(bradford(white, D50), primariesToXyz(red, green, blue, white));
 
 /** Linear sRGB → XYZ relative to D50, white = (0.9642, 1, 0.8249). */
 export const RGB_TO_XYZ: Matrix3 = multiply(bradford(D65, D50), primaryMatrix);

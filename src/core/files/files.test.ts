@@ -1,3 +1,4 @@
+import { converter } from 'culori';
 import { encode as fastPng, decode as fastPngDecode } from 'fast-png';
 import { fromArrayBuffer } from 'geotiff';
 import sharp, { type Sharp, type TiffOptions } from 'sharp';
@@ -5,9 +6,11 @@ import { beforeAll, describe, expect, it } from 'vitest';
 import { provideNodeWasm } from '../../engine/node/wasm';
 import { randomStream } from '../random';
 import type { Samples } from '../raster/frame';
+import { RGB_TO_XYZ } from '../colour/xyz';
 import { decodeImage, fileFormats, formatForName } from '.';
+import { crc32 } from './crc';
 import { openFrame } from './open-frame';
-import { srgbProfile } from './srgb-profile';
+import { matrixProfile, srgbProfile } from './srgb-profile';
 
 beforeAll(provideNodeWasm);
 
@@ -268,7 +271,128 @@ describe('profiles', () => {
   });
 });
 
+describe('a profile of a plain gamma', () => {
+  it('keeps the samples of a float TIFF that are below 0, by odd symmetry', async () => {
+    const gamma = 1.8;
+    const values = [-0.5, -0.1, 0, 0.1, 0.5, 1.2];
+    const samples = Float32Array.from(values.flatMap((v) => [v, v, v]));
+    const file = Buffer.from(
+      await fileFormats[2].write({ width: values.length, height: 1, alpha: false, samples }, {})
+    );
+    const { frame } = await openFrame(withProfile(file, matrixProfile('gamma', RGB_TO_XYZ, { gamma })));
+    values.forEach((v, i) => {
+      // By hand: light = v^1.8, coded by the formula of IEC 61966-2-1.
+      const light = Math.abs(v) ** gamma;
+      const coded = light <= 0.0031308 ? 12.92 * light : 1.055 * light ** (1 / 2.4) - 0.055;
+      for (let c = 0; c < 3; c++) {
+        expect(frame.levels[0].samples[3 * i + c]).toBeCloseTo(Math.sign(v) * coded, 3);
+      }
+    });
+  });
+});
+
+/** The same TIFF with another profile behind its end. */
+function withProfile(tiff: Buffer, profile: Uint8Array): Buffer {
+  const copy = Buffer.concat([tiff, profile]);
+  const directory = copy.readUInt32LE(4);
+  for (let i = 0; i < copy.readUInt16LE(directory); i++) {
+    const at = directory + 2 + 12 * i;
+    if (copy.readUInt16LE(at) !== 34675) continue;
+    copy.writeUInt32LE(profile.length, at + 4);
+    copy.writeUInt32LE(tiff.length, at + 8);
+  }
+  return copy;
+}
+
+describe('what a PNG says of its colours without a profile', () => {
+  const pixel = [200, 120, 40];
+  const chunk = (type: string, content: Uint8Array): Buffer => {
+    const out = Buffer.alloc(12 + content.length);
+    out.writeUInt32BE(content.length);
+    out.write(type, 4, 'latin1');
+    out.set(content, 8);
+    out.writeUInt32BE(crc32(out.subarray(4, 8 + content.length)), 8 + content.length);
+    return out;
+  };
+  const longs = (...values: number[]): Uint8Array => {
+    const out = Buffer.alloc(4 * values.length);
+    values.forEach((v, i) => out.writeUInt32BE(v, 4 * i));
+    return out;
+  };
+  async function opened(
+    ...chunks: Buffer[]
+  ): Promise<{ rgb: number[]; type: string; notices: readonly string[] }> {
+    const png = await sharp(Uint8Array.from(pixel), { raw: { width: 1, height: 1, channels: 3 } })
+      .png()
+      .toBuffer();
+    const file = Buffer.concat([png.subarray(0, 33), ...chunks, png.subarray(33)]);
+    const { frame, notices } = await openFrame(file);
+    const { samples } = frame.levels[0];
+    const scale = samples instanceof Float32Array ? 1 : 1 / 255;
+    return { rgb: Array.from(samples, (v) => v * scale), type: frame.sampleType, notices };
+  }
+  const plain = pixel.map((v) => v / 255);
+  const inSrgb = (mode: 'p3' | 'rec2020' | 'lrgb', [r, g, b] = plain): number[] => {
+    const found = converter('rgb')({ mode, r, g, b } as never) as unknown as {
+      r: number;
+      g: number;
+      b: number;
+    };
+    return [found.r, found.g, found.b];
+  };
+  const near = (found: readonly number[], wanted: readonly number[]): void =>
+    found.forEach((v, c) => expect(Math.abs(v - wanted[c]), `channel ${c}`).toBeLessThan(1e-3));
+  const GAMMA = (v: number): Buffer => chunk('gAMA', longs(v));
+  const P3 = chunk('cHRM', longs(31270, 32900, 68000, 32000, 26500, 69000, 15000, 6000));
+
+  it('reads linear values by gAMA', async () => near((await opened(GAMMA(100_000))).rgb, inSrgb('lrgb')));
+
+  it('reads a gamma of 1.8, by hand', async () => {
+    const wanted = inSrgb(
+      'lrgb',
+      plain.map((v) => v ** 1.8)
+    );
+    near((await opened(GAMMA(55_556))).rgb, wanted);
+  });
+
+  it('takes the usual 1/2.2 for sRGB, whose samples stay', async () => {
+    const { rgb, type } = await opened(GAMMA(45_455));
+    expect(type).toBe('u8');
+    near(rgb, plain);
+  });
+
+  it('reads other primaries by cHRM', async () => near((await opened(P3)).rgb, inSrgb('p3')));
+
+  it('lets sRGB count before gAMA and cHRM', async () => {
+    const { rgb, type } = await opened(chunk('sRGB', Uint8Array.of(0)), GAMMA(100_000), P3);
+    expect(type).toBe('u8');
+    near(rgb, plain);
+  });
+
+  it('lets cICP count before all: Display P3', async () => {
+    const cicp = chunk('cICP', Uint8Array.of(12, 13, 0, 1));
+    near((await opened(cicp, chunk('sRGB', Uint8Array.of(0)))).rgb, inSrgb('p3'));
+  });
+
+  it('says so where cICP can’t be used, and goes on with the rest', async () => {
+    const { rgb, notices } = await opened(chunk('cICP', Uint8Array.of(9, 16, 0, 1)), P3);
+    expect(notices[0]).toContain('cICP');
+    near(rgb, inSrgb('p3'));
+  });
+});
+
 describe('writing', () => {
+  it('gives grey TIFFs a grey profile that others read', async () => {
+    const samples = Uint16Array.from({ length: 12 }, (_, i) => 5000 * i);
+    const file = await fileFormats[2].write({ width: 4, height: 3, alpha: false, grey: true, samples }, {});
+    const { icc, channels } = await sharp(file).metadata();
+    expect(channels).toBe(1);
+    expect(icc?.subarray(16, 20).toString()).toBe('GRAY');
+    const { frame, notices } = await openFrame(file);
+    expect(notices).toEqual([]);
+    expect(list(frame.levels[0].samples)).toEqual(list(samples));
+  });
+
   it.each([
     ['png', 3, false],
     ['png', 4, true],

@@ -7,7 +7,7 @@ import { readInks, type Sampling } from './jpeg-inks';
 import { exifOrientation } from './orientation';
 import { INKS_CONVERTED } from './profile';
 import { srgbProfile } from './srgb-profile';
-import { wasmModule } from './wasm';
+import { once, wasmModule } from './wasm';
 
 /** JPEG (ITU-T T.81): baseline and progressive, grey, colour and CMYK, 8 bit. */
 const MARKER = 0xff;
@@ -166,13 +166,12 @@ class PlainImageData {
   ) {}
 }
 
-let decoder: Promise<void> | null = null;
-let encoder: Promise<void> | null = null;
+const decoder = once(async () => initDecoder(await wasmModule('jpeg-decode')));
+const encoder = once(async () => initEncoder(await wasmModule('jpeg-encode')));
 
 async function readColour(bytes: Uint8Array, width: number, height: number): Promise<Uint8Array> {
   globalThis.ImageData ??= PlainImageData as unknown as typeof ImageData;
-  decoder ??= wasmModule('jpeg-decode').then((module) => initDecoder(module));
-  await decoder;
+  await decoder();
   try {
     const image = await decodeColour(new Uint8Array(bytes).buffer);
     if (image.width === width && image.height === height) return new Uint8Array(image.data.buffer);
@@ -198,8 +197,7 @@ export async function writeJpeg(
     data[i + 2] = samples[at + 2];
     data[i + 3] = 255;
   }
-  encoder ??= wasmModule('jpeg-encode').then((module) => initEncoder(module));
-  await encoder;
+  await encoder();
   const options = { quality, auto_subsample: false, chroma_subsample: quality >= 90 ? 1 : 2 };
   const encoded = new Uint8Array(await encodeColour(new PlainImageData(data, width, height), options));
   const profile = srgbProfile();

@@ -3,6 +3,7 @@ import { crc32 } from './crc';
 import { inflate, inflateAll } from './deflate';
 import { checkSize, damaged, PROFILE_DAMAGED, truncated, type DecodedImage } from './image';
 import { exifOrientation } from './orientation';
+import { colourProfile, type PngColour } from './png-colour';
 import { unfilter } from './png-filter';
 
 /** PNG (W3C Portable Network Graphics, third edition): every colour type, 1 to 16 bit, interlaced or not. */
@@ -43,18 +44,21 @@ interface Header {
   interlaced: boolean;
 }
 
+type Mutable<T> = { -readonly [K in keyof T]: T[K] };
+
 interface Chunks {
   header: Header;
   palette: Uint8Array | null;
   transparency: Uint8Array | null;
   profile: Uint8Array | null;
   exif: Uint8Array | null;
+  colour: PngColour;
   data: Uint8Array[];
 }
 
 /** @throws FileError */
 export async function readPng(bytes: Uint8Array): Promise<DecodedImage> {
-  const { header, palette, transparency, profile, exif, data } = readChunks(bytes);
+  const { header, palette, transparency, profile, exif, colour, data } = readChunks(bytes);
   const { width, height, depth, type } = header;
   const alpha = type === GREY_ALPHA || type === COLOUR_ALPHA || transparency !== null;
   const layout = type === GREY || type === GREY_ALPHA ? 'grey' : 'rgb';
@@ -77,7 +81,12 @@ export async function readPng(bytes: Uint8Array): Promise<DecodedImage> {
     sampleType,
     samples,
     notices,
-    profile: profile && (await profileOf(profile, notices)),
+    profile: colourProfile(
+      colour,
+      profile && (await profileOf(profile, notices)),
+      layout === 'grey',
+      notices
+    ),
     orientation: exif ? await exifOrientation(exif) : 1
   };
 }
@@ -94,6 +103,7 @@ async function profileOf(chunk: Uint8Array, notices: string[]): Promise<Uint8Arr
 function readChunks(bytes: Uint8Array): Chunks {
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
   const found: Partial<Chunks> & { data: Uint8Array[] } = { data: [] };
+  const colour = { cicp: null, srgb: false, gamma: null, chromaticities: null } as Mutable<PngColour>;
   let count = 0;
   for (let at = 8; ;) {
     if (at + 12 > bytes.length) throw truncated();
@@ -116,11 +126,23 @@ function readChunks(bytes: Uint8Array): Chunks {
     else if (type === 'tRNS' && sound) found.transparency = content;
     else if (type === 'iCCP' && sound) found.profile = content;
     else if (type === 'eXIf' && sound) found.exif = content;
+    else if (type === 'cICP' && sound) colour.cicp = content;
+    else if (type === 'sRGB' && sound) colour.srgb = true;
+    else if (type === 'gAMA' && sound) colour.gamma = content;
+    else if (type === 'cHRM' && sound) colour.chromaticities = content;
     else if (critical) throw damaged(`its part ${type} is unknown`);
     at += 12 + length;
   }
   if (!found.header || found.data.length === 0) throw damaged('it holds no picture data');
-  return { palette: null, transparency: null, profile: null, exif: null, ...found, header: found.header };
+  return {
+    palette: null,
+    transparency: null,
+    profile: null,
+    exif: null,
+    ...found,
+    colour,
+    header: found.header
+  };
 }
 
 function readHeader(content: Uint8Array): Header {

@@ -3,7 +3,7 @@ import { encode } from '../colour/transfer';
 import { XYZ_TO_RGB } from '../colour/xyz';
 import { sampleScale, sharedSamples } from '../raster/frame';
 import { channelsOf, PROFILE_DAMAGED, type DecodedImage } from './image';
-import { wasmModule } from './wasm';
+import { once, wasmModule } from './wasm';
 
 /** Pixel formats and flags of lcms2.h. */
 const format = (space: number, channels: number): number => (1 << 22) | (space << 16) | (channels << 3) | 4;
@@ -20,19 +20,15 @@ const BLOCK = 65536;
 export const INKS_CONVERTED =
   'Its inks were turned into RGB by the plain formula; an ink profile is not used.';
 
-let lcms: Promise<Lcms> | null = null;
-
-function load(): Promise<Lcms> {
-  lcms ??= wasmModule('lcms').then((module) =>
-    instantiate({
-      instantiateWasm: (imports, done) => {
-        void WebAssembly.instantiate(module, imports).then((instance) => done(instance));
-        return {};
-      }
-    })
-  );
-  return lcms;
-}
+const load = once(async (): Promise<Lcms> => {
+  const module = await wasmModule('lcms');
+  return instantiate({
+    instantiateWasm: (imports, done) => {
+      void WebAssembly.instantiate(module, imports).then((instance) => done(instance));
+      return {};
+    }
+  });
+});
 
 /**
  * The image in sRGB: one with an embedded RGB or grey ICC profile is converted in float, relative colorimetric,
@@ -98,6 +94,36 @@ function codeXyz(
   }
 }
 
+/** Whether the channels of a profile go through by themselves and add up, black being nothing. */
+function addsUp(toXyz: ToXyz, colours: number): boolean {
+  const probe = [0.7, 0.4, 0.2].slice(0, colours);
+  const alone = probe.flatMap((v, c) => probe.map((_, i) => (i === c ? v : 0)));
+  const zero = probe.map(() => 0);
+  const xyz = toXyz(Float32Array.from([...zero, ...probe, ...alone]), 2 + colours);
+  return [0, 1, 2].every((i) => {
+    const parts = probe.reduce((sum, _, c) => sum + xyz[3 * (2 + c) + i], 0);
+    return Math.abs(xyz[i]) < SAME_SPACE && Math.abs(xyz[3 + i] - parts) < SAME_SPACE;
+  });
+}
+
+const negative = (block: Float32Array): boolean => block.some((v) => v < 0);
+
+/**
+ * Negative samples by odd symmetry, as the transfer of sRGB is extended: profiles of curves and a matrix add up, so a
+ * colour's part above 0 and its part below go through by themselves. The library's own curves end at 0.
+ */
+function oddly(toXyz: ToXyz, block: Float32Array, count: number): Float32Array {
+  const above = toXyz(
+    block.map((v) => (v > 0 ? v : v === v ? 0 : v)),
+    count
+  );
+  const below = toXyz(
+    block.map((v) => (v < 0 ? -v : v === v ? 0 : v)),
+    count
+  );
+  return above.map((v, i) => v - below[i]);
+}
+
 function isSrgb(toXyz: ToXyz, colours: number): boolean {
   const steps = 6;
   const count = steps ** colours;
@@ -117,13 +143,14 @@ function convert(image: DecodedImage, toXyz: ToXyz, colours: number): DecodedIma
   const scale = sampleScale(samples);
   const pixels = image.width * image.height;
   const out = sharedSamples('f32', samples.length);
+  const additive = addsUp(toXyz, colours);
   for (let from = 0; from < pixels; from += BLOCK) {
     const count = Math.min(BLOCK, pixels - from);
     const block = new Float32Array(count * colours);
     for (let i = 0; i < count; i++) {
       for (let c = 0; c < colours; c++) block[i * colours + c] = samples[(from + i) * channels + c] * scale;
     }
-    const xyz = toXyz(block, count);
+    const xyz = additive && negative(block) ? oddly(toXyz, block, count) : toXyz(block, count);
     for (let i = 0; i < count; i++) {
       const at = (from + i) * channels;
       codeXyz(xyz, 3 * i, colours, out, at);

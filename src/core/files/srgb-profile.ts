@@ -1,32 +1,62 @@
 import { exactDecode } from '../colour/transfer';
-import { D50, RGB_TO_XYZ } from '../colour/xyz';
+import { D50, RGB_TO_XYZ, type Matrix3 } from '../colour/xyz';
 
 const HEADER = 128;
 const CURVE_POINTS = 1024;
 
 /** An ICC profile (version 2.1, matrix and curves) of sRGB, for files that can carry no shorter tag. */
-export function srgbProfile(): Uint8Array {
-  const xyz = (x: number, y: number, z: number): Uint8Array => {
-    const tag = typed('XYZ ', 20);
-    [x, y, z].forEach((v, i) => new DataView(tag.buffer).setInt32(8 + 4 * i, Math.round(v * 65536)));
-    return tag;
-  };
-  const column = (c: number): Uint8Array => xyz(RGB_TO_XYZ[c], RGB_TO_XYZ[3 + c], RGB_TO_XYZ[6 + c]);
-  const curve = typed('curv', 12 + 2 * CURVE_POINTS);
-  const curveView = new DataView(curve.buffer);
-  curveView.setUint32(8, CURVE_POINTS);
-  for (let i = 0; i < CURVE_POINTS; i++) {
-    curveView.setUint16(12 + 2 * i, Math.round(exactDecode(i / (CURVE_POINTS - 1)) * 65535));
-  }
-  return assemble([
-    [['desc'], description('sRGB')],
-    [['cprt'], text('No copyright, use freely')],
-    [['wtpt'], xyz(...D50)],
+export const srgbProfile = (): Uint8Array => matrixProfile('sRGB', RGB_TO_XYZ, 'srgb');
+
+/** The same for one channel of greys, with sRGB's curve. */
+export const greyProfile = (): Uint8Array => curveProfile('sRGB grey', 'srgb');
+
+/** How values stand for light: as sRGB does, or as light to a power. */
+export type Transfer = 'srgb' | { readonly gamma: number };
+
+const common = (name: string): (readonly [readonly string[], Uint8Array])[] => [
+  [['desc'], description(name)],
+  [['cprt'], text('No copyright, use freely')],
+  [['wtpt'], xyz(...D50)]
+];
+
+/** A profile of RGB. @param toXyz linear RGB → XYZ relative to D50 */
+export function matrixProfile(name: string, toXyz: Matrix3, transfer: Transfer): Uint8Array {
+  const column = (c: number): Uint8Array => xyz(toXyz[c], toXyz[3 + c], toXyz[6 + c]);
+  return assemble('RGB ', [
+    ...common(name),
     [['rXYZ'], column(0)],
     [['gXYZ'], column(1)],
     [['bXYZ'], column(2)],
-    [['rTRC', 'gTRC', 'bTRC'], curve]
+    [['rTRC', 'gTRC', 'bTRC'], curveOf(transfer)]
   ]);
+}
+
+/** A profile of greys. */
+export const curveProfile = (name: string, transfer: Transfer): Uint8Array =>
+  assemble('GRAY', [...common(name), [['kTRC'], curveOf(transfer)]]);
+
+function curveOf(transfer: Transfer): Uint8Array {
+  if (transfer === 'srgb') return srgbCurve();
+  // parametricCurveType, function 0: light = value^gamma.
+  const curve = typed('para', 16);
+  new DataView(curve.buffer).setInt32(12, Math.round(transfer.gamma * 65536));
+  return curve;
+}
+
+function srgbCurve(): Uint8Array {
+  const curve = typed('curv', 12 + 2 * CURVE_POINTS);
+  const view = new DataView(curve.buffer);
+  view.setUint32(8, CURVE_POINTS);
+  for (let i = 0; i < CURVE_POINTS; i++) {
+    view.setUint16(12 + 2 * i, Math.round(exactDecode(i / (CURVE_POINTS - 1)) * 65535));
+  }
+  return curve;
+}
+
+function xyz(x: number, y: number, z: number): Uint8Array {
+  const tag = typed('XYZ ', 20);
+  [x, y, z].forEach((v, i) => new DataView(tag.buffer).setInt32(8 + 4 * i, Math.round(v * 65536)));
+  return tag;
 }
 
 const ascii = (s: string): number[] => [...s].map((c) => c.charCodeAt(0));
@@ -51,7 +81,10 @@ function description(content: string): Uint8Array {
   return tag;
 }
 
-function assemble(tags: readonly (readonly [readonly string[], Uint8Array])[]): Uint8Array {
+function assemble(
+  space: 'RGB ' | 'GRAY',
+  tags: readonly (readonly [readonly string[], Uint8Array])[]
+): Uint8Array {
   const entries = tags.reduce((sum, [names]) => sum + names.length, 0);
   let at = HEADER + 4 + 12 * entries;
   const size = tags.reduce((sum, [, tag]) => sum + Math.ceil(tag.length / 4) * 4, at);
@@ -59,7 +92,7 @@ function assemble(tags: readonly (readonly [readonly string[], Uint8Array])[]): 
   const view = new DataView(profile.buffer);
   view.setUint32(0, size);
   view.setUint32(8, 0x02100000);
-  profile.set(ascii('mntrRGB XYZ '), 12);
+  profile.set(ascii(`mntr${space}XYZ `), 12);
   [2026, 1, 1].forEach((v, i) => view.setUint16(24 + 2 * i, v));
   profile.set(ascii('acsp'), 36);
   D50.forEach((v, i) => view.setInt32(68 + 4 * i, Math.round(v * 65536)));

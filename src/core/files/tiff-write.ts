@@ -1,5 +1,5 @@
 import { finishedChannels, type FinishedImage } from './image';
-import { srgbProfile } from './srgb-profile';
+import { greyProfile, srgbProfile } from './srgb-profile';
 
 const SHORT = 3;
 const LONG = 4;
@@ -7,14 +7,14 @@ const UNDEFINED = 7;
 
 /**
  * Baseline TIFF 6.0 in one strip, uncompressed, little endian: 8 or 16-bit integers or 32-bit floats by the
- * samples' type, with an sRGB profile; one plane of greys without.
+ * samples' type, with an sRGB profile; one plane of greys with one of sRGB's curve.
  * @throws RangeError for more than 4 GB
  */
 export function writeTiff({ width, height, alpha, grey, samples }: FinishedImage): Uint8Array {
   const channels = finishedChannels({ alpha, grey });
   const bits = samples.BYTES_PER_ELEMENT * 8;
   const float = samples instanceof Float32Array;
-  const profile = srgbProfile();
+  const profile = grey ? greyProfile() : srgbProfile();
   const fields: [tag: number, type: number, values: readonly number[] | Uint8Array][] = [
     [256, LONG, [width]],
     [257, LONG, [height]],
@@ -29,8 +29,7 @@ export function writeTiff({ width, height, alpha, grey, samples }: FinishedImage
     [284, SHORT, [1]],
     ...(alpha && !grey ? [[338, SHORT, [2]] as [number, number, number[]]] : []),
     [339, SHORT, Array<number>(channels).fill(float ? 3 : 1)],
-    // The profile is one of three channels.
-    ...(grey ? [] : [[34675, UNDEFINED, profile] as [number, number, Uint8Array]])
+    [34675, UNDEFINED, profile]
   ];
   const BYTES = { [SHORT]: 2, [LONG]: 4, [UNDEFINED]: 1 };
   const sizeOf = (type: number, values: { length: number }): number => BYTES[type as 3] * values.length;

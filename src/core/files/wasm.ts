@@ -1,3 +1,5 @@
+import { FileError } from './image';
+
 /** The WebAssembly codecs that the core uses; where their bytes come from is the host's affair. */
 export type WasmName = 'jpeg-decode' | 'jpeg-encode' | 'lcms';
 type WasmProvider = (name: WasmName) => Promise<WebAssembly.Module>;
@@ -9,7 +11,33 @@ export function provideWasm(from: WasmProvider): void {
   provider = from;
 }
 
-export function wasmModule(name: WasmName): Promise<WebAssembly.Module> {
+const WHAT: Record<WasmName, string> = {
+  'jpeg-decode': 'reads JPEG files',
+  'jpeg-encode': 'writes JPEG files',
+  lcms: 'converts colour profiles'
+};
+
+/** @throws FileError where the codec itself can't be had, which says nothing of the file */
+export async function wasmModule(name: WasmName): Promise<WebAssembly.Module> {
   if (!provider) throw new Error('No provider of WebAssembly codecs was set.');
-  return provider(name);
+  try {
+    return await provider(name);
+  } catch (error) {
+    throw new FileError(
+      `The part of Kromba that ${WHAT[name]} could not be loaded: its server does not answer, or it was renewed. The file is as it was. Try again, or reload the page.`,
+      { cause: error }
+    );
+  }
+}
+
+/** Does something once for all who ask; where it fails, the next one tries again. */
+export function once<T>(work: () => Promise<T>): () => Promise<T> {
+  let done: Promise<T> | null = null;
+  return () => {
+    done ??= work().catch((error: unknown) => {
+      done = null;
+      throw error;
+    });
+    return done;
+  };
 }

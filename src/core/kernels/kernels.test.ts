@@ -95,7 +95,7 @@ describe('the SIMD kernels', () => {
     [{ model: 'cmyk', rows: { m: { m: 0.5, y: 0.2 }, k: { k: 0.9, c: 0.1, constant: 0.02 } } }]
   ])('mix as the plain kernel does: %j', (given) => {
     const coefficients = mix.prepare(mix.params.parse(given), nothingGiven(modelOf('rgb')));
-    const place = { ...wholeField({ x: 0, y: 0, width: N, height: 1 }), scale: 1, taken: [] };
+    const place = { ...wholeField({ x: 0, y: 0, width: N, height: 1 }), scale: 1, taken: [], absent: [] };
     inOpenArena(() => {
       const rgb = plain(-0.1, 1.2);
       const wanted = newPlanes(3, N);
@@ -144,7 +144,7 @@ describe('the SIMD kernels', () => {
     const op = opOf(id);
     const coefficients = op.prepare(op.params.parse(given), nothingGiven(modelOf('rgb')));
     const [width, height] = [1429, N / 1429];
-    const place = { ...wholeField({ x: 17, y: 5, width, height }), scale: 1, taken: [] };
+    const place = { ...wholeField({ x: 17, y: 5, width, height }), scale: 1, taken: [], absent: [] };
     inOpenArena(() => {
       const rgb = plain(-0.1, 1.2);
       const wanted = newPlanes(3, N);
@@ -166,7 +166,7 @@ describe('the SIMD kernels', () => {
       v.set([of.black, of.white, 0, 1]);
       const [x] = arena([v]);
       const coefficients = [[of]] as never;
-      const place = { ...wholeField({ x: 0, y: 0, width: N, height: 1 }), scale: 1, taken: [] };
+      const place = { ...wholeField({ x: 0, y: 0, width: N, height: 1 }), scale: 1, taken: [], absent: [] };
       opOf('levels').kernel({ ...place, planes: [x] }, coefficients, [x]);
       let error = 0;
       v.forEach((value, i) => {

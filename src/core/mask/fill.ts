@@ -18,8 +18,11 @@ export function fillMask(mask: PreparedMask, ground: MaskGround, out: Float32Arr
     source.fill(prepared, ground, term);
     clampPlane(term, n);
     if (curve) bend(curve, term, term, n);
+    const absent = source.absent?.(prepared, ground) ?? null;
+    const kept = absent && absent.map((at) => out[at]);
     // The first term starts the mask, whatever it would do to one before it.
     joinTerm(out, term, n, i === 0 ? 'intersect' : combine, invert, amount);
+    absent?.forEach((at, k) => (out[at] = kept![k]));
   });
   const mark = openArena(0);
   if (mask.grow !== 0) growMask(out, ground, mask.grow * scale);

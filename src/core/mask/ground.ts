@@ -4,6 +4,12 @@ import type { Field } from '../spatial/field';
 import { fillMask } from './fill';
 import type { PreparedMask } from './prepare';
 
+/** A picture beside a step: its planes, 0 where it is missing, and the places where that is. */
+export interface PictureBeside {
+  readonly planes: Planes;
+  readonly absent: readonly number[] | null;
+}
+
 /** What masks over one rectangle are made of: the step's input and the pictures beside it. Lives as long as the arena's block. */
 export class MaskGround implements Field {
   readonly x: number;
@@ -19,13 +25,15 @@ export class MaskGround implements Field {
     readonly planes: Planes,
     field: Field,
     readonly scale: number,
-    private readonly beside: readonly Planes[]
+    private readonly beside: readonly PictureBeside[]
   ) {
     ({ x: this.x, y: this.y, width: this.width, height: this.height } = field);
     this.needed = field.needed;
+    this.present = field.present;
     this.n = field.width * field.height;
   }
   readonly needed: Field['needed'];
+  readonly present: Field['present'];
 
   /** The stored values of a channel of the step's input, or of a picture beside it. */
   channel(id: string, of: number | null = null): Float32Array {
@@ -50,7 +58,12 @@ export class MaskGround implements Field {
   }
 
   private rgb(of: number | null): Planes {
-    return of === null ? this.planes : this.beside[of];
+    return of === null ? this.planes : this.beside[of].planes;
+  }
+
+  /** Where a picture beside the step is missing or does not reach; null where it is whole. */
+  absent(of: number | null): readonly number[] | null {
+    return of === null ? null : this.beside[of].absent;
   }
 
   private kept(key: string, make: () => Planes): Planes {

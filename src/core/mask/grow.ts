@@ -1,19 +1,20 @@
 import type { Field } from '../spatial/field';
 import { inArena, simd, takePlane } from '../kernels/arena';
-import { addTo, scaleBy } from './planes';
+import { addTo, multiplyBy, scaleBy } from './planes';
 
 /** How many samples around one its grown value depends on. */
 export const growReach = (radius: number): number => Math.ceil(Math.abs(radius));
 
 /**
  * Grows a mask in place by `radius` samples: the largest value within a disc (grey dilation, Serra 1982); a negative
- * radius shrinks it. Between whole radii the two nearest discs are mixed. What lies beyond the field takes no part.
+ * radius shrinks it. Between whole radii the two nearest discs are mixed. What lies beyond the field or is missing takes no part.
  */
-export function growMask(mask: Float32Array, { width, height }: Field, radius: number): void {
+export function growMask(mask: Float32Array, { width, height, present }: Field, radius: number): void {
   const n = width * height;
   const r = Math.abs(radius);
   if (r < 1e-3) return;
   if (radius < 0) scaleBy(mask, -1, 1, n);
+  if (present) multiplyBy(mask, present, n);
   const source = takePlane(n);
   source.set(mask.subarray(0, n));
   const whole = Math.floor(r);

@@ -32,6 +32,8 @@ export interface SourceKind<K extends Kind = Kind, P = unknown> {
   wraps?(source: Of<K>): boolean;
   prepare(source: Of<K>, given: Preparing): P;
   fill(prepared: P, ground: MaskGround, out: Float32Array): void;
+  /** Where it has no value, so that its term has no effect; null where it has one everywhere. */
+  absent?(prepared: P, ground: MaskGround): readonly number[] | null;
 }
 
 const define = <K extends Kind, P>(kind: SourceKind<K, P>): SourceKind => kind as unknown as SourceKind;
@@ -50,7 +52,8 @@ export const sourceKinds: readonly SourceKind[] = [
     carries: true,
     wraps: ({ channel }) => channelOf(channel).readout.unit === '°',
     prepare: ({ channel, of }, { picture }) => ({ id: channel, of: of ? picture(of) : null }),
-    fill: ({ id, of }, ground, out) => out.set(ground.channel(id, of).subarray(0, ground.n))
+    fill: ({ id, of }, ground, out) => out.set(ground.channel(id, of).subarray(0, ground.n)),
+    absent: ({ of }, ground) => ground.absent(of)
   }),
   define<'mix', { weights: [string, number][]; constant: number }>({
     kind: 'mix',

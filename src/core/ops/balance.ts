@@ -2,7 +2,7 @@ import { z } from 'zod';
 import type { Planes } from '../colour';
 import { decodePlane, encodePlane } from '../colour/code-planes';
 import { luminance } from '../colour/derived';
-import { decode } from '../colour/transfer';
+import { decode, encode } from '../colour/transfer';
 import { inArena, matrixAt, simd } from '../kernels/arena';
 import { meanOf, percentile } from '../measure/histogram';
 import { light, percent, said, weight } from './fields';
@@ -55,9 +55,16 @@ function planesIn(given: Given, linear: boolean): { planes: Float32Array[]; code
   return { planes: out, coded: planes, n };
 }
 
+/** The grey of the same relative luminance, in the values that the balance works in: coded ones are decoded for it. */
+function greyOf(values: Three, linear: boolean): number {
+  if (linear) return luminance(...values);
+  const [r, g, b] = values.map(decode);
+  return encode(luminance(r, g, b));
+}
+
 /** Gains that bring three means to the grey of the same luminance. */
-function toGrey(means: Three): Three {
-  const grey = luminance(...means);
+function toGrey(means: Three, linear: boolean): Three {
+  const grey = greyOf(means, linear);
   return means.map((m) => (m > LEAST ? grey / m : 1)) as unknown as Three;
 }
 
@@ -102,7 +109,7 @@ export function gainsOfPins(pins: readonly PinReading[], linear: boolean): Three
   for (const { rgb, size, role } of pins) {
     if (role !== 'neutral') continue;
     const values = rgb.map((v) => (linear ? decode(v) : v)) as unknown as Three;
-    const grey = luminance(...values);
+    const grey = greyOf(values, linear);
     values.forEach((v, c) => {
       sums[c].target += size * v * grey;
       sums[c].square += size * v * v;
@@ -120,7 +127,7 @@ function solve({ method, ends, ...fixed }: BalanceParams, given: Given, linear: 
   const { planes, coded, n } = planesIn(given, linear);
   if (n === 0) return PLAIN;
   if (method === 'grey')
-    return { ...PLAIN, gain: toGrey(planes.map((p) => meanOf(p, n)) as unknown as Three) };
+    return { ...PLAIN, gain: toGrey(planes.map((p) => meanOf(p, n)) as unknown as Three, linear) };
   if (method === 'bright') {
     const white = brightest(coded, planes, n);
     return white ? { ...PLAIN, gain: white.map((w) => 1 / Math.max(w, LEAST)) as unknown as Three } : PLAIN;
@@ -166,6 +173,10 @@ export const balance = defineOp<BalanceParams, BalanceCoefficients>({
   },
   whole: ({ method }) => !['fixed', 'pins'].includes(method),
   readsPins: ({ method }) => method === 'pins',
+  idle: ({ method, gain, offset }) =>
+    method === 'fixed' &&
+    [gain.r, gain.g, gain.b].every((v) => v === 1) &&
+    [offset.r, offset.g, offset.b].every((v) => v === 0),
   prepare(params, given) {
     const linear = params.light === 'linear';
     return { ...solve(params, given, linear), linear };

@@ -1,5 +1,6 @@
+import { converter } from 'culori';
 import { describe, expect, it } from 'vitest';
-import { modelOf, models } from '../colour';
+import { modelOf } from '../colour';
 import { actsOn } from '../document';
 import {
   largestDifference,
@@ -14,6 +15,7 @@ import {
 import { ops } from '.';
 
 const colours = randomColours(60, 23);
+const lch = converter('lch');
 
 /** Parameters with which an op leaves the picture alone. */
 const nothing: Record<string, object> = {
@@ -66,19 +68,46 @@ describe('On', () => {
     }
   });
 
-  it.each(models.map((m) => [m.id]))('keeps the channels of %s that are not listed', (id) => {
+  it.each(['rgb', 'lab', 'hsv'] as const)('keeps the channels of %s that are not listed', (id) => {
     const { channels } = modelOf(id);
     const kept = channels.slice(1).map((c) => c.letter);
     const last = kept.at(-1)!;
     const found = stepped(colours, 'invert', {}, { on: { model: id, channels: [channels[0].letter] } });
     found.forEach((rgb, i) => {
-      // Inks are read from clamped colours, and hues say nothing of near-greys: only what can be read back counts.
+      // Inks are read from clamped colours, and hues say nothing of near-greys: those are told below.
       if (Math.min(...rgb) < 0.02 || Math.max(...rgb) > 0.98) return;
       const at = channels.findIndex((c) => c.letter === last);
       const [was, is] = [valuesIn(id, colours[i])[at], valuesIn(id, rgb)[at]];
-      if (id === 'rgb' || id === 'lab') expect(Math.abs(was - is)).toBeLessThan(1e-4);
-      if (id === 'hsv') expect(Math.abs(was - is)).toBeLessThan(1e-4);
+      expect(Math.abs(was - is)).toBeLessThan(1e-4);
     });
+  });
+
+  it('keeps magenta, yellow and black ink where cyan is turned over, by the formula', () => {
+    const found = stepped(colours, 'invert', {}, { on: { model: 'cmyk', channels: ['c'] } });
+    colours.forEach(([r, g, b], i) => {
+      const k = Math.min(1 - r, 1 - g, 1 - b);
+      const cyan = (1 - r - k) / (1 - k);
+      // R = (1 − C)(1 − K), and the others stand on the inks that stay.
+      const wanted = [cyan * (1 - k), g, b];
+      wanted.forEach((v, c) => expect(Math.abs(found[i][c] - v)).toBeLessThan(1e-5));
+    });
+  });
+
+  it('keeps lightness and hue where the chroma of LCh is turned over, as another library reads it', () => {
+    const found = stepped(colours, 'invert', {}, { on: { model: 'lch', channels: ['c'] } });
+    let compared = 0;
+    colours.forEach(([r, g, b], i) => {
+      const before = lch({ mode: 'rgb', r, g, b });
+      const [x, y, z] = found[i];
+      const after = lch({ mode: 'rgb', r: x, g: y, b: z });
+      // The hue of a near-grey is chance.
+      if (before.c < 5 || after.c < 5) return;
+      compared++;
+      expect(Math.abs(after.l - before.l)).toBeLessThan(0.02);
+      expect(Math.abs(after.c - (128 - before.c))).toBeLessThan(0.05);
+      expect(Math.abs(((after.h! - before.h! + 540) % 360) - 180)).toBeLessThan(0.1);
+    });
+    expect(compared).toBeGreaterThan(40);
   });
 });
 

@@ -78,7 +78,7 @@ export const channel = defineOp<ChannelParams, readonly PreparedEntry[]>({
       mask: where ? next++ : -1
     }));
   },
-  kernel({ planes, width, height, taken }, entries, out) {
+  kernel({ planes, width, height, taken, absent }, entries, out) {
     const n = width * height;
     const grey = takePlane(n);
     const value = takePlane(n);
@@ -87,7 +87,8 @@ export const channel = defineOp<ChannelParams, readonly PreparedEntry[]>({
     for (const { channel: id, ink, mode, opacity, under, over, picture, mask } of entries) {
       fillChannel(id, picture < 0 ? planes : taken[picture], value, n);
       if (ink) scaleBy(value, -1, 1, n);
-      const whole = opacity === 1 && mask < 0 && isAllTones(under) && isAllTones(over);
+      const nowhere = picture < 0 ? null : absent[picture];
+      const whole = opacity === 1 && mask < 0 && isAllTones(under) && isAllTones(over) && !nowhere;
       if (whole) {
         blendGrey(mode, grey, value, n);
         grey.set(value.subarray(0, n));
@@ -97,6 +98,7 @@ export const channel = defineOp<ChannelParams, readonly PreparedEntry[]>({
       if (mask >= 0) multiplyBy(amount, taken[mask][0], n);
       if (!isAllTones(under)) limit(amount, grey, under, n);
       if (!isAllTones(over)) limit(amount, value, over, n);
+      for (const i of nowhere ?? []) amount[i] = 0;
       blendGrey(mode, grey, value, n);
       fade(grey, value, amount, n);
     }

@@ -68,6 +68,9 @@ export const colour = defineOp<ColourParams, ColourCoefficients>({
     const text = parts.join(', ');
     return text ? text[0].toUpperCase() + text.slice(1) : 'Colours as they are';
   },
+  idle: ({ hue, saturation, lightness, vibrance, bands }) =>
+    [hue, saturation, lightness, vibrance].every((v) => v === 0) &&
+    bands.every((b) => b.hue === 0 && b.saturation === 0 && b.lightness === 0),
   prepare({ hue, saturation, lightness, vibrance, bands }) {
     const table = new Float32Array(4 * (STEPS + 1));
     for (let i = 0; i <= STEPS; i++) {

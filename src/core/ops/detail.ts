@@ -2,6 +2,7 @@ import { z } from 'zod';
 import { closeArena, openArena, takePlane } from '../kernels/arena';
 import type { Rect } from '../raster/raster';
 import type { Field } from '../spatial/field';
+import { filled } from '../spatial/fill';
 import { expand, reduce, windowOf, type Band } from '../spatial/laplacian';
 import { oneOrEach, percent, pixels, refusedKey, said, unit, valueOf } from './fields';
 import { defineOp } from './op';
@@ -93,13 +94,16 @@ function above({ x, y, width, height }: Rect): Rect {
 function raiseDetail(
   plane: Float32Array,
   out: Float32Array,
-  { x, y, width, height, needed }: Field,
+  { x, y, width, height, needed, present }: Field,
   scales: number,
   amount: number,
   smoothing: number
 ): void {
-  const levels: Band[] = [{ x, y, width, height, plane }];
   const began = openArena(0);
+  const whole = { x, y, width, height };
+  const levels: Band[] = [
+    { ...whole, plane: present ? filled({ ...whole, plane }, present, scales) : plane }
+  ];
   for (let j = 0; j < scales; j++) levels.push(reduce(levels[j]));
   const gains = gainTable(amount, smoothing);
   /** The raised level `j` over a part of it: every finer level needs only its own part and what it is read from. */

@@ -60,7 +60,7 @@ export const merge = defineOp<MergeParams, Coefficients>({
     const source = found ? taken[0] : planes;
     out.forEach((plane, c) => plane !== source[c] && plane.set(source[c]));
   },
-  limit({ planes, width, height }, { side, reach, found }, amount) {
+  limit({ planes, width, height, absent }, { side, reach, found }, amount) {
     const n = width * height;
     const some = reaches.filter((key) => reach[key] > 0);
     if (some.length === 0 || !found) {
@@ -74,5 +74,6 @@ export const merge = defineOp<MergeParams, Coefficients>({
       if (side === 'bright') for (let i = 0; i < n; i++) amount[i] *= clamp(plane[i]) ** power;
       else for (let i = 0; i < n; i++) amount[i] *= (1 - clamp(plane[i])) ** power;
     }
+    for (const i of absent[0] ?? []) amount[i] = 0;
   }
 });

@@ -11,7 +11,13 @@ const params = (given: object): MixParams => mix.params.parse(given);
 /** The mix of one colour. */
 function mixed(given: object, colour: readonly number[]): number[] {
   const planes = colour.map((v) => Float32Array.of(v));
-  const patch = { ...wholeField({ x: 0, y: 0, width: 1, height: 1 }), scale: 1, taken: [], planes };
+  const patch = {
+    ...wholeField({ x: 0, y: 0, width: 1, height: 1 }),
+    scale: 1,
+    taken: [],
+    absent: [],
+    planes
+  };
   mix.kernel(patch, mix.prepare(params(given), nothingGiven(modelOf('rgb'))), planes);
   return planes.map((p) => p[0]);
 }

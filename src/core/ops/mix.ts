@@ -118,6 +118,7 @@ export const mix = defineOp<MixParams, MixCoefficients>({
   kind: 'colour',
   ownModel: ({ model }) => model,
   sentence: (params) => mixSentence(params),
+  idle: isIdentity,
   prepare: (params) => ({
     model: params.model,
     linear: params.light === 'linear' && params.model !== 'lab',

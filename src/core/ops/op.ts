@@ -11,6 +11,8 @@ export interface Patch extends Field {
   readonly scale: number;
   /** What the op asked for by `takes`, in that order: a picture's three planes of coded RGB, or a mask's one. */
   readonly taken: readonly Planes[];
+  /** For each of those, where it is missing or does not reach, so that it has no effect there; null where it is whole. */
+  readonly absent: readonly (readonly number[] | null)[];
   /** Stored values of `planes` that others need as well, where there are any who do: computed once, not to be written to. */
   readonly shared?: { model(model: ColourModel): Planes };
 }
@@ -86,6 +88,8 @@ export interface Op<P = unknown, C = unknown> {
   whole?(params: P): boolean;
   /** What `prepare` found, in numbers for a person, where it solves something. */
   solved?(coefficients: C): object;
+  /** Whether its candidate is the input itself, which is then not put through the op's model and back. */
+  idle?(params: P): boolean;
   /** Writes the candidate for `source` into `out` (which may be the source itself where there is no reach). */
   kernel(source: Patch, coefficients: C, out: Planes): void;
   /** Multiplies how much of the candidate joins its base, sample by sample, by what it finds in the base. */

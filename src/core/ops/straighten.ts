@@ -71,7 +71,7 @@ function upright(corners: NonNullable<StraightenParams['corners']>): Matrix3 {
 
 /**
  * The picture with corners and angle set right, not cropped: as large as what came in, upright where it was lying when it
- * is nearer to a quarter turn.
+ * is nearer to a quarter turn; half way, at ±45° and ±135°, it stays.
  */
 export function uncropped(
   { angle, corners }: Pick<StraightenParams, 'angle' | 'corners'>,
@@ -80,7 +80,7 @@ export function uncropped(
   let map = before.toFrame;
   if (corners) map = multiply(map, upright(corners));
   if (angle === 0) return { ...before, toFrame: map };
-  const lying = Math.round(angle / 90) % 2 !== 0;
+  const lying = Math.abs(angle) > 45 && Math.abs(angle) < 135;
   const [width, height] = lying ? [before.height, before.width] : [before.width, before.height];
   const turn = multiply(
     translation(before.width / 2, before.height / 2),

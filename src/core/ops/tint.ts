@@ -23,7 +23,6 @@ export type TintParams = z.infer<typeof params>;
 
 /** C* of a tint of 100 % in the middle tones. */
 const FULL = 80;
-const STEPS = 4096;
 
 /**
  * Colours the greys. By one hue: L* stays, and C* is `saturation` of 80 in the middle tones, falling to 0 at black and
@@ -32,7 +31,7 @@ const STEPS = 4096;
  */
 export const tint = defineOp<
   TintParams,
-  { direction: readonly [number, number] | null; gradient: Float32Array }
+  { direction: readonly [number, number] | null; stops: readonly TintStop[] }
 >({
   id: 'tint',
   title: 'Tint',
@@ -48,14 +47,12 @@ export const tint = defineOp<
       const chroma = (saturation / 100) * FULL;
       return {
         direction: [chroma * Math.cos(angle), chroma * Math.sin(angle)],
-        gradient: new Float32Array(0)
+        stops
       };
     }
-    const gradient = new Float32Array(3 * (STEPS + 2));
-    for (let i = 0; i <= STEPS + 1; i++) gradient.set(colourAt(stops, Math.min(1, i / STEPS)), 3 * i);
-    return { direction: null, gradient };
+    return { direction: null, stops };
   },
-  kernel(patch, { direction, gradient }, out) {
+  kernel(patch, { direction, stops }, out) {
     const { planes, width, height } = patch;
     const n = width * height;
     if (direction) {
@@ -73,15 +70,16 @@ export const tint = defineOp<
     }
     const tones = takePlane(n);
     fillChannel('lum', planes, tones, n);
+    const last = stops.length - 1;
     for (let i = 0; i < n; i++) {
       const tone = tones[i];
-      const at = tone > 0 ? (tone < 1 ? tone * STEPS : STEPS) : tone <= 0 ? 0 : Number.NaN;
-      const k = at | 0;
-      const t = at - k;
-      for (let c = 0; c < 3; c++) {
-        const low = gradient[3 * k + c];
-        out[c][i] = low + (gradient[3 * k + 3 + c] - low) * t;
-      }
+      let k = last;
+      while (k >= 0 && stops[k].at > tone) k--;
+      const low = stops[Math.max(0, k)];
+      const high = stops[Math.min(last, k + 1)];
+      const span = high.at - low.at;
+      const t = span > 0 ? (tone - low.at) / span : 0;
+      for (let c = 0; c < 3; c++) out[c][i] = low.rgb[c] + (high.rgb[c] - low.rgb[c]) * t;
     }
   }
 });

@@ -27,6 +27,7 @@ export const weigh = defineOp<WeighParams, { target: string; weights: readonly n
     const parts = [`red ${said(100 * r, 0)}`, `green ${said(100 * g, 0)}`, `blue ${said(100 * b, 0)} %`];
     return `${target === 'saturation' ? 'Saturate' : 'Brighten'} by ${parts.join(', ')}`;
   },
+  idle: ({ weights: { r, g, b }, normalize }) => r === g && g === b && (normalize || r === 0),
   prepare({ target, weights: { r, g, b }, normalize }) {
     const mean = normalize ? (r + g + b) / 3 : 0;
     return { target, weights: [r - mean, g - mean, b - mean] };

@@ -2,7 +2,7 @@ import { isAllTones, limit } from '../blend/limits';
 import { blendOver } from '../blend/modes';
 import { fillChannel, type Planes } from '../colour';
 import { closeArena, openArena, takePlane } from '../kernels/arena';
-import { MaskGround } from '../mask/ground';
+import { MaskGround, type PictureBeside } from '../mask/ground';
 import { fade, scaleBy } from '../mask/planes';
 import type { PreparedMask } from '../mask/prepare';
 import { readModel, type Patch } from '../ops/op';
@@ -36,7 +36,7 @@ export function applyStep(raster: Raster, step: PreparedStep, at: Place, mayMiss
   if (step.op.kind === 'geometry') return;
   const mark = openArena(0);
   const missing = mayMiss ? takeOutMissing(raster) : [];
-  join(raster, step, patchOf(raster, step, at));
+  join(raster, step, patchOf(raster, step, at, presentIn(raster, missing)));
   for (const i of missing) for (const plane of raster.planes) plane[i] = Number.NaN;
   closeArena(mark);
 }
@@ -47,23 +47,30 @@ interface Work extends Patch {
   readonly masks?: KeptMasks;
 }
 
-function patchOf({ x, y, width, height, planes }: Raster, step: PreparedStep, at: Place): Work {
+function patchOf(
+  { x, y, width, height, planes }: Raster,
+  step: PreparedStep,
+  at: Place,
+  present: Float32Array | undefined
+): Work {
   const { level, needed, beside, masks } = at;
   const scale = 2 ** -level;
   const field = {
     ...{ x, y, width, height },
-    needed: { x: needed.x - x, y: needed.y - y, width: needed.width, height: needed.height }
+    needed: { x: needed.x - x, y: needed.y - y, width: needed.width, height: needed.height },
+    present
   };
   const masked = step.where !== null || step.taken.length > 0;
-  const others = beside.map((other, i) => withoutMissing(other, step.beside[i].frame.missing > 0));
+  const others = beside.map((other, i) => withoutMissing(other, step.beside[i].mayMiss));
   const ground = masked ? new MaskGround(planes, field, scale, others) : null;
   const taken = step.taken.map((what) => {
-    if (!what.mask) return others[what.picture];
+    if (!what.mask) return others[what.picture].planes;
     const plane = takePlane(width * height);
     ground!.mask(what.mask, plane);
     return [plane];
   });
-  return { ...field, planes, scale, taken, ground, masks, shared: ground ?? undefined };
+  const absent = step.taken.map((what) => (what.mask ? null : others[what.picture].absent));
+  return { ...field, planes, scale, taken, absent, ground, masks, shared: ground ?? undefined };
 }
 
 function takeOutMissing({ planes, width, height }: Raster): number[] {
@@ -76,15 +83,24 @@ function takeOutMissing({ planes, width, height }: Raster): number[] {
   return missing;
 }
 
+/** 1 where a sample is there; nothing where none is missing. */
+function presentIn({ width, height }: Raster, missing: readonly number[]): Float32Array | undefined {
+  if (missing.length === 0) return undefined;
+  const present = takePlane(width * height).fill(1);
+  for (const i of missing) present[i] = 0;
+  return present;
+}
+
 /** A picture beside the step, in the arena; what is missing of it is 0. */
-function withoutMissing({ planes, width, height }: Raster, mayMiss: boolean): Planes {
+function withoutMissing({ planes, width, height, ...rest }: Raster, mayMiss: boolean): PictureBeside {
   const n = width * height;
-  return planes.map((plane) => {
+  const copies = planes.map((plane) => {
     const copy = takePlane(n);
     copy.set(plane.subarray(0, n));
-    if (mayMiss) for (let i = 0; i < n; i++) if (copy[i] !== copy[i]) copy[i] = 0;
     return copy;
   });
+  const absent = mayMiss ? takeOutMissing({ ...rest, planes: copies, width, height }) : [];
+  return { planes: copies, absent: absent.length > 0 ? absent : null };
 }
 
 function join(raster: Raster, step: PreparedStep, work: Work): void {
@@ -93,6 +109,7 @@ function join(raster: Raster, step: PreparedStep, work: Work): void {
   const { mode, opacity, op, where } = step;
   const limited =
     !isAllTones(step.under) || !isAllTones(step.over) || where !== null || op.limit !== undefined;
+  if (step.idle && mode === 'normal') return;
   if (mode === 'normal' && opacity === 1 && !limited) {
     makeCandidate(step, work, planes);
     return;
@@ -115,6 +132,7 @@ function makeCandidate(step: PreparedStep, work: Work, out: Planes): void {
   const { op, coefficients, on, listed } = step;
   const { planes, width, height, scale } = work;
   const n = width * height;
+  if (step.idle) return planes.forEach((plane, c) => out[c].set(plane.subarray(0, n)));
   const all = listed.every(Boolean) && on.planes === on.channels.length;
   const reach = step.reach(scale) > 0;
   if (op.kind === 'colour') {

@@ -91,13 +91,13 @@ export function withEvaluated<T>(
       held.raster.planes.forEach((plane, c) => raster.planes[c].set(plane));
       if (held.raster.alpha) raster.alpha?.set(held.raster.alpha);
     } else if (plan.plain) readRegion(frame, level, raster);
-    else readTurned(frame, plan.geometry, level, raster);
+    else readTurned(frame, plan.geometry, level, raster, plan.beyond);
     for (let i = begin; i < steps.length; i++) {
       goOn();
       const part = after(i);
       const masks = i === begin ? held?.masks : undefined;
       const place = { level, needed: part, beside: beside[i - begin], masks };
-      applyStep(raster, steps[i], place, frame.missing > 0);
+      applyStep(raster, steps[i], place, plan.mayMiss);
       raster = crop(raster, part);
     }
     return use(crop(raster, rect));

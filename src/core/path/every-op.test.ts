@@ -195,8 +195,17 @@ describe('any path', () => {
     const rgb = Float32Array.from({ length: 40 * 30 * 3 }, (_, i) =>
       i < 900 ? [0, 1, 1.7, -0.4][Math.floor(i / 40) % 4] : random()
     );
-    const { planes } = whole(new Planner(floatFrame(40, 30, rgb)).plan(steps));
-    for (const plane of planes) expect(plane.findIndex((v) => !Number.isFinite(v))).toBe(-1);
+    const planner = new Planner(floatFrame(40, 30, rgb));
+    const finite = (path: typeof steps, what: string): void => {
+      for (const plane of whole(planner.plan(path)).planes)
+        expect(
+          plane.findIndex((v) => !Number.isFinite(v)),
+          what
+        ).toBe(-1);
+    };
+    // Each by itself, as a later one may hide what an earlier has done; then all of them.
+    for (const step of steps) finite([step], JSON.stringify(step));
+    finite(steps, 'all');
   });
 
   it('keeps missing samples missing, and its neighbours whole', () => {

@@ -24,6 +24,8 @@ import { analysisPlanes, meanAround } from './analysis';
 export interface PreparedStep {
   readonly op: Op;
   readonly coefficients: unknown;
+  /** Its candidate is the input itself. */
+  readonly idle: boolean;
   /** Samples around one that its result depends on, in a level of `scale`. */
   reach(scale: number): number;
   readonly on: ColourModel;
@@ -53,6 +55,10 @@ export interface Plan {
   readonly geometry: Geometry;
   /** The picture lies on its frame as it is: pixels are read, not resampled. */
   readonly plain: boolean;
+  /** What stands where the frame does not reach: black, or missing in a picture that lies beside another. */
+  readonly beyond: number;
+  /** Whether samples may be missing. */
+  readonly mayMiss: boolean;
   readonly steps: readonly PreparedStep[];
 }
 
@@ -151,7 +157,12 @@ export class Planner {
       const geometry = lying ?? pictureGeometry(this.frame, active);
       const place = placeKey(geometry);
       const prepared: PreparedStep[] = [];
-      const plan: Plan = { key, frame: this.frame, geometry, plain: isPlain(geometry), steps: prepared };
+      const plain = isPlain(geometry);
+      const plan: Plan = {
+        ...{ key, frame: this.frame, geometry, plain, steps: prepared },
+        beyond: lying ? Number.NaN : 0,
+        mayMiss: this.frame.missing > 0 || (lying !== null && !plain)
+      };
       active.forEach((step, i) => {
         const upstream = asksPicture(step) ? active.slice(0, i) : [];
         const known = [stepKey(step), place, told([...upstream, step]), ...upstream.map(stepKey)].join('|');
@@ -173,6 +184,7 @@ export class Planner {
       analysis: () => analysisPlanes(before),
       pins: () => readPins(before, pins)
     };
+    const idle = op.idle?.(step.params) ?? false;
     const coefficients: unknown = op.prepare(step.params, given);
     const beside = new BesideStep(step, before, this.frame, (picture, lying) => {
       if (depth > DEEPEST) throw new DocumentError('Pictures refer to each other without end.');
@@ -188,8 +200,9 @@ export class Planner {
     return {
       op,
       coefficients,
+      idle,
       reach: (scale) =>
-        Math.max(op.reach?.(step.params, scale) ?? 0, ...masks.map((mask) => mask.reach(scale))),
+        Math.max(idle ? 0 : (op.reach?.(step.params, scale) ?? 0), ...masks.map((mask) => mask.reach(scale))),
       on,
       listed,
       ...step.blend,

@@ -123,14 +123,53 @@ describe('resampling', () => {
   it.each([
     [60, 40],
     [75, 31]
-  ])('to %d×%d agrees with sharp’s Lanczos 3', async (width, height) => {
+  ])('of values to %d×%d agrees with sharp’s Lanczos 3', async (width, height) => {
     const wanted = await sharp(data, { raw: { width: 90, height: 60, channels: 3 } })
       .resize(width, height, { kernel: 'lanczos3', fit: 'fill' })
+      .raw()
+      .toBuffer();
+    const found = resample(data, 90, 60, 3, width, height, 'values');
+    const off = wanted.reduce((sum, v, i) => sum + Math.abs(v - found[i]), 0) / wanted.length;
+    expect(off).toBeLessThan(1.5);
+  });
+
+  it.each([
+    [60, 40],
+    [31, 20]
+  ])('of colours to %d×%d agrees with sharp’s in linear light', async (width, height) => {
+    const wanted = await sharp(data, { raw: { width: 90, height: 60, channels: 3 } })
+      .pipelineColourspace('scrgb')
+      .resize(width, height, { kernel: 'lanczos3', fit: 'fill' })
+      .toColourspace('srgb')
       .raw()
       .toBuffer();
     const found = resample(data, 90, 60, 3, width, height);
     const off = wanted.reduce((sum, v, i) => sum + Math.abs(v - found[i]), 0) / wanted.length;
     expect(off).toBeLessThan(1.5);
+  });
+
+  it('of black and white in turn is the grey of half the light', () => {
+    const lines = Uint16Array.from({ length: 64 * 64 * 3 }, (_, i) => (Math.floor(i / 3) % 2 ? 65535 : 0));
+    // Half the light is coded as 0.735357 (IEC 61966-2-1).
+    const found = resample(lines, 64, 64, 3, 8, 8);
+    // In the middle, where the picture's edge does not count.
+    for (let y = 2; y < 6; y++) {
+      for (let x = 2; x < 6; x++)
+        expect(Math.abs(found[3 * (8 * y + x)] / 65535 - 0.735357)).toBeLessThan(0.002);
+    }
+  });
+
+  it('lets colours that can’t be seen take no part', () => {
+    const rgba = Uint8Array.from({ length: 16 * 16 * 4 }, (_, i) => {
+      const seen = Math.floor(i / 4) % 2 === 0;
+      return i % 4 === 3 ? (seen ? 255 : 0) : seen ? 120 : 255;
+    });
+    const found = resample(rgba, 16, 16, 4, 4, 4, 'colours and alpha');
+    for (let i = 0; i < found.length; i += 4) {
+      for (let c = 0; c < 3; c++) expect(Math.abs(found[i + c] - 120)).toBeLessThanOrEqual(1);
+      // Half of it; at the picture's edge the first column counts more.
+      expect(Math.abs(found[i + 3] - 127.5)).toBeLessThanOrEqual(12);
+    }
   });
 
   it('leaves an even area as it is and keeps the range of floats', () => {

@@ -31,9 +31,11 @@ function lanczosWeights(t: number, weights: Float64Array): void {
 
 /**
  * Reads a picture that lies turned, in perspective or cropped on its frame: every sample of `out` by Lanczos 3 (Duchon
- * 1979) from the same level of the frame. What lies beside the frame is 0; its edge samples go on for the filter.
+ * 1979) from the same level of the frame. What lies beside the frame is `beyond`; its edge samples go on for the filter.
+ * Beside missing samples it is straight between the four nearest, over those that are there; where the nearest is missing,
+ * the result is. Alpha stays within 0…1.
  */
-export function readTurned(frame: Frame, geometry: Geometry, level: number, out: Raster): void {
+export function readTurned(frame: Frame, geometry: Geometry, level: number, out: Raster, beyond = 0): void {
   const { width, height } = frame.levels[Math.min(level, frame.levels.length - 1)];
   const size = 2 ** level;
   const m = geometry.toFrame;
@@ -43,7 +45,7 @@ export function readTurned(frame: Frame, geometry: Geometry, level: number, out:
     return [(m[0] * px + m[1] * py + m[2]) / w / size - 0.5, (m[3] * px + m[4] * py + m[5]) / w / size - 0.5];
   };
   const window = windowOf(out, at, width, height);
-  for (const plane of out.planes) plane.fill(0);
+  for (const plane of out.planes) plane.fill(beyond);
   out.alpha?.fill(0);
   if (!window) return;
   const n = window.width * window.height;
@@ -56,6 +58,37 @@ export function readTurned(frame: Frame, geometry: Geometry, level: number, out:
   const sources = source.alpha ? [...source.planes, source.alpha] : source.planes;
   const targets = out.alpha ? [...out.planes, out.alpha] : out.planes;
   sample(sources, window, targets, out, m, size, width, height);
+  if (out.alpha) for (let i = 0; i < out.alpha.length; i++) out.alpha[i] = clamp(out.alpha[i]);
+}
+
+const clamp = (v: number): number => (v > 0 ? (v < 1 ? v : 1) : 0);
+
+/** Straight between the four nearest of a plane's samples, over those that are there; missing where the nearest is. */
+function between(
+  plane: Float32Array,
+  stride: number,
+  columns: Int32Array,
+  top: number,
+  firstLine: number,
+  height: number,
+  right: number,
+  low: number
+): number {
+  const row = (line: number): number => (Math.min(height - 1, Math.max(0, line)) - firstLine) * stride;
+  const rows = [row(top), row(top + 1)];
+  const nearest = plane[rows[low < 0.5 ? 0 : 1] + columns[right < 0.5 ? 2 : 3]];
+  if (nearest !== nearest) return Number.NaN;
+  let sum = 0;
+  let weights = 0;
+  for (const [j, wy] of [1 - low, low].entries()) {
+    for (const [k, wx] of [1 - right, right].entries()) {
+      const v = plane[rows[j] + columns[2 + k]];
+      if (v !== v) continue;
+      sum += wx * wy * v;
+      weights += wx * wy;
+    }
+  }
+  return sum / weights;
 }
 
 /** The part of the level that the samples of `out` are made of; null where all lie beside it. */
@@ -135,7 +168,10 @@ function sample(
               across[4] * plane[row + columns[4]] +
               across[5] * plane[row + columns[5]]);
         }
-        targets[c][i] = total;
+        targets[c][i] =
+          total === total
+            ? total
+            : between(plane, window.width, columns, top, window.y, height, u - left, v - top);
       }
     }
   }

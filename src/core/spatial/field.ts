@@ -4,6 +4,8 @@ import type { Rect } from '../raster/raster';
 export interface Field extends Rect {
   /** The part of it whose result is asked for, in samples from its own upper left; the rest is margin. */
   readonly needed: Rect;
+  /** 1 where a sample is there and 0 where it is missing; left out where all are there. Filters leave missing ones out. */
+  readonly present?: Float32Array;
 }
 
 /** All of a rectangle asked for. */

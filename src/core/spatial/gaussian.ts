@@ -35,13 +35,15 @@ function gaussianWeights(sigma: number): Float32Array {
  * Writes the Gaussian blur of `source` (width×height, row by row) into `out`; the edge samples stand for what lies
  * beyond the rectangle. `sigma` in samples. The result at a place does not depend on how the picture is cut, as far as
  * `gaussianReach` from the cut. The two may be the same array. Only the samples of
- * `field.needed` are sure to be written.
+ * `field.needed` are sure to be written. Missing samples take no part: the weights of those that are there are made to
+ * sum to 1 (normalized convolution, Knutsson & Westin 1993); a sample with next to nothing around it stays.
  */
 export function gaussianBlur(source: Float32Array, out: Float32Array, field: Field, sigma: number): void {
   const n = field.width * field.height;
   if (sigma < NARROWEST) {
     if (out !== source) out.set(source.subarray(0, n));
-  } else if (sigma <= WIDEST_DIRECT) {
+  } else if (field.present) blurPresent(source, out, field, field.present, sigma);
+  else if (sigma <= WIDEST_DIRECT) {
     const weights = gaussianWeights(sigma);
     const mark = openArena(0);
     const between = takePlane(n);
@@ -49,6 +51,27 @@ export function gaussianBlur(source: Float32Array, out: Float32Array, field: Fie
     convolveColumns(between, out, field.width, field.height, weights);
     closeArena(mark);
   } else wideBlur(source, out, field, sigma);
+}
+
+/** Less than this part of the weights is too little to tell a mean from. */
+const LEAST_PRESENT = 1e-3;
+
+function blurPresent(
+  source: Float32Array,
+  out: Float32Array,
+  { present: _, ...field }: Field,
+  present: Float32Array,
+  sigma: number
+): void {
+  const n = field.width * field.height;
+  const mark = openArena(0);
+  const values = takePlane(n);
+  const weights = takePlane(n);
+  for (let i = 0; i < n; i++) values[i] = present[i] > 0 ? source[i] : 0;
+  gaussianBlur(values, values, field, sigma);
+  gaussianBlur(present, weights, field, sigma);
+  for (let i = 0; i < n; i++) out[i] = weights[i] > LEAST_PRESENT ? values[i] / weights[i] : source[i];
+  closeArena(mark);
 }
 
 /** Runs a kernel of the arena with `weights`; false where the planes lie elsewhere or there is no room. */

@@ -13,7 +13,7 @@ const MOST = 16;
  * Guided filter of a plane by itself (He, Sun & Tang 2010): in each window the plane is drawn towards its mean by
  * ε/(variance + ε), so that edges stronger than `tolerance` stay (ε = tolerance²). Windows are squares of
  * 2·`radius` + 1 samples, cut at the edges of `field`; they cost the same at every radius. Only the samples of
- * `field.needed` are written.
+ * `field.needed` are written. Missing samples take no part in a window, and no window is laid about one.
  */
 export function guidedSmooth(
   plane: Float32Array,
@@ -22,7 +22,7 @@ export function guidedSmooth(
   radius: number,
   tolerance: number
 ): void {
-  const { width, height, needed } = field;
+  const { width, height, needed, present } = field;
   const n = width * height;
   const r = Math.round(radius);
   if (r === 0) {
@@ -30,11 +30,12 @@ export function guidedSmooth(
     return;
   }
   const epsilon = tolerance * tolerance;
+  if (present) return guidedPresent(plane, out, field, present, r, epsilon);
   if (guidedFast(plane, out, field, r, epsilon)) return;
   const means = new Float64Array(n);
   const squares = new Float64Array(n);
   for (let i = 0; i < n; i++) {
-    const v = plane[i] > MOST ? MOST : plane[i] < -MOST ? -MOST : plane[i];
+    const v = bounded(plane[i]);
     means[i] = Math.round(v * QUANTUM);
     squares[i] = Math.round(v * v * QUANTUM);
   }
@@ -47,7 +48,7 @@ export function guidedSmooth(
       const scale = 1 / (rows * columns * QUANTUM);
       const mean = means[i] * scale;
       const variance = squares[i] * scale - mean * mean;
-      const slope = variance > 0 ? variance / (variance + epsilon) : epsilon > 0 ? 0 : 1;
+      const slope = slopeOf(variance, epsilon);
       squares[i] = Math.round(slope * QUANTUM);
       means[i] = Math.round(mean * (1 - slope) * QUANTUM);
     }
@@ -59,6 +60,52 @@ export function guidedSmooth(
     for (let x = needed.x, i = y * width + x; x < needed.x + needed.width; x++, i++) {
       const columns = (x + r < width ? x + r : width - 1) - (x > r ? x - r : 0) + 1;
       out[i] = (squares[i] * plane[i] + means[i]) / (rows * columns * QUANTUM);
+    }
+  }
+}
+
+const bounded = (v: number): number => (v > MOST ? MOST : v < -MOST ? -MOST : v);
+
+/** How much of a window's own differences stays. */
+const slopeOf = (variance: number, epsilon: number): number =>
+  variance > 0 ? variance / (variance + epsilon) : epsilon > 0 ? 0 : 1;
+
+/** The same over the samples that are there, counted in each window. */
+function guidedPresent(
+  plane: Float32Array,
+  out: Float32Array,
+  { width, height, needed }: Field,
+  present: Float32Array,
+  r: number,
+  epsilon: number
+): void {
+  const n = width * height;
+  const counts = Float64Array.from(present.subarray(0, n));
+  const means = new Float64Array(n);
+  const squares = new Float64Array(n);
+  for (let i = 0; i < n; i++) {
+    if (present[i] === 0) continue;
+    const v = bounded(plane[i]);
+    means[i] = Math.round(v * QUANTUM);
+    squares[i] = Math.round(v * v * QUANTUM);
+  }
+  for (const sums of [counts, means, squares]) windowSums(sums, width, height, r);
+  for (let i = 0; i < n; i++) {
+    if (present[i] === 0) {
+      means[i] = squares[i] = 0;
+      continue;
+    }
+    const scale = 1 / (counts[i] * QUANTUM);
+    const mean = means[i] * scale;
+    const slope = slopeOf(squares[i] * scale - mean * mean, epsilon);
+    squares[i] = Math.round(slope * QUANTUM);
+    means[i] = Math.round(mean * (1 - slope) * QUANTUM);
+  }
+  windowSums(squares, width, height, r);
+  windowSums(means, width, height, r);
+  for (let y = needed.y; y < needed.y + needed.height; y++) {
+    for (let x = needed.x, i = y * width + x; x < needed.x + needed.width; x++, i++) {
+      out[i] = present[i] === 0 ? plane[i] : (squares[i] * plane[i] + means[i]) / (counts[i] * QUANTUM);
     }
   }
 }

@@ -6,11 +6,22 @@ function workerPort(): Port {
   const name = `kromba-worker-${crypto.randomUUID()}`;
   const worker = new Worker(new URL('./worker.ts', import.meta.url), { type: 'module', name });
   const watching = new AbortController();
+  let started = false;
   return {
     post: (message) => worker.postMessage(message),
     onMessage: (listener) =>
-      worker.addEventListener('message', (event: MessageEvent<FromWorker>) => listener(event.data)),
-    onDeath: (listener) => void whenFree(name, watching.signal, listener),
+      worker.addEventListener('message', (event: MessageEvent<FromWorker>) => {
+        started = true;
+        listener(event.data);
+      }),
+    onDeath: (listener) => {
+      // Before it gives its first sign an error means that its script can't be had, after that that it has failed.
+      worker.addEventListener('error', (event) => {
+        event.preventDefault();
+        if (!watching.signal.aborted) listener(started ? 'failed' : 'not loaded');
+      });
+      void whenFree(name, watching.signal, () => listener('failed'));
+    },
     terminate: () => {
       watching.abort();
       worker.terminate();

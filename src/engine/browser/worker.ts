@@ -6,7 +6,11 @@ import type { ToWorker } from '../jobs';
 import { Workshop } from '../workshop';
 
 const urls: Record<WasmName, string> = { 'jpeg-decode': jpegDecode, 'jpeg-encode': jpegEncode, lcms };
-provideWasm(async (name) => WebAssembly.compile(await (await fetch(urls[name])).arrayBuffer()));
+provideWasm(async (name) => {
+  const answer = await fetch(urls[name]);
+  if (!answer.ok) throw new Error(`${urls[name]}: ${answer.status}`);
+  return WebAssembly.compile(await answer.arrayBuffer());
+});
 
 /**
  * The page draws a bitmap as it is; of RGBA it would have to make one first, tile by tile, on its own thread. The pixels
@@ -25,4 +29,12 @@ const port = self as unknown as {
 void navigator.locks.request(port.name, () => new Promise<never>(() => undefined));
 
 port.onmessage = ({ data }) =>
-  void workshop.take(data, (answer, transfer) => port.postMessage(answer, transfer));
+  void workshop
+    .take(data, (answer, transfer) => port.postMessage(answer, transfer))
+    .catch((error: unknown) =>
+      // Out of the promise, so that the page hears of it and has the worker replaced.
+      setTimeout(() => {
+        throw error;
+      })
+    );
+port.postMessage({ type: 'ready' }, []);

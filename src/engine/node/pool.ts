@@ -14,7 +14,7 @@ export function threadPort(): Port {
     onDeath: (listener) => {
       worker.on('error', () => undefined);
       worker.on('exit', () => {
-        if (!asked) listener();
+        if (!asked) listener('failed');
       });
     },
     terminate: () => {

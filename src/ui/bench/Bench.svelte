@@ -1,7 +1,7 @@
 <script lang="ts">
   import { goto } from '$app/navigation';
   import { Button, InlineLoading } from 'carbon-components-svelte';
-  import { leave, openLibrary } from '../services';
+  import { leave, openLibrary, whenLeft } from '../services';
   import BenchScreen from './BenchScreen.svelte';
   import { Session } from './session.svelte';
 
@@ -13,32 +13,12 @@
 
   async function open(): Promise<void> {
     try {
-      await onlyHere();
+      // The same document may just have been left in this tab.
+      await whenLeft();
       session = await Session.open(await openLibrary(), id, leaving.signal);
     } catch (error) {
       if (!leaving.signal.aborted) problem = (error as Error).message;
     }
-  }
-
-  const WAIT = 3000;
-
-  /** Two pages on one document would write over each other: the second waits a moment, then says so. */
-  async function onlyHere(): Promise<void> {
-    const waiting = AbortSignal.any([leaving.signal, AbortSignal.timeout(WAIT)]);
-    await new Promise<void>((resolve, reject) => {
-      navigator.locks
-        .request(`kromba-document-${id}`, { signal: waiting }, () => {
-          resolve();
-          return new Promise<void>((release) => leaving.signal.addEventListener('abort', () => release()));
-        })
-        .catch(() =>
-          reject(
-            new Error(
-              'This document is open in another tab. Go on there, or close that tab and open it again here.'
-            )
-          )
-        );
-    });
   }
 
   $effect(() => {

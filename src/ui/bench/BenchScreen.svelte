@@ -9,7 +9,10 @@
   import ExportPanel from '../shell/ExportPanel.svelte';
   import Header from '../shell/Header.svelte';
   import KeysPanel from '../shell/KeysPanel.svelte';
+  import LeavePanel from '../shell/LeavePanel.svelte';
+  import PresenceBanner from '../shell/PresenceBanner.svelte';
   import RemovalPanel from '../shell/RemovalPanel.svelte';
+  import TroubleBanner from '../shell/TroubleBanner.svelte';
   import SaveProblem from '../shell/SaveProblem.svelte';
   import StatusLine from '../shell/StatusLine.svelte';
   import InPane from '../in-pane/InPane.svelte';
@@ -25,6 +28,7 @@
   import { dropPin } from './pins';
   import { stepRemoval } from './removal';
   import type { Session } from './session.svelte';
+  import { trouble } from './trouble.svelte';
   import { duplicatePicture, pasteSteps, stepsAsText, toggleStep } from './steps';
 
   let { session }: { session: Session } = $props();
@@ -50,8 +54,12 @@
     const { hash, steps, pins } = session.source(bench.steps);
     return { hash, pins, steps, after: [session.before, afterCount] as const };
   });
-  $effect(() => reader.point(measured));
-  $effect(() => measurer.point(measured));
+  $effect(() => {
+    void trouble.round;
+    reader.point(measured);
+    measurer.point(measured);
+  });
+  $effect(() => () => trouble.again());
 
   // The channel that is looked at follows the step: the first of its On.
   $effect(() => {
@@ -281,6 +289,8 @@
           on:close={() => (session.notice = '')}
         />
       {/if}
+      <TroubleBanner />
+      <PresenceBanner presence={session.presence} />
       <SaveProblem {session} />
     </div>
   </main>
@@ -289,6 +299,7 @@
 <ExportPanel {session} bind:open={exporting} />
 <KeysPanel bind:open={showingKeys} />
 <RemovalPanel {bench} />
+<LeavePanel {session} />
 
 <style>
   .bench {

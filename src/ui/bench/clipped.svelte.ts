@@ -1,3 +1,4 @@
+import { trouble } from './trouble.svelte';
 import { stepKey } from '$core/document';
 import { planSize } from '$core/path/plan';
 import type { Rect } from '$core/raster/raster';
@@ -63,7 +64,7 @@ export class Clipped {
         high: answers.reduce((sum, { counts }) => sum + counts[c].high, 0)
       }));
     } catch (error) {
-      if (!running.signal.aborted) console.error(error);
+      if (!running.signal.aborted) trouble.tell('what is clipped', error);
     }
   }
 }

@@ -59,8 +59,8 @@ export class MaskBench {
   /** Of the selected term's source, before its curve. */
   histogram = $state.raw<Histogram | null>(null);
   candidates = $state.raw<readonly Candidate[]>([]);
-  private readonly newest = new Newest();
-  private readonly ranking = new Newest();
+  private readonly newest = new Newest('the mask’s coverage');
+  private readonly ranking = new Newest('the ranked sources');
 
   constructor(
     private readonly session: Session,

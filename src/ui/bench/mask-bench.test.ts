@@ -10,7 +10,8 @@ import type { MaskBench as Masks } from './mask-bench.svelte';
 vi.stubGlobal('window', globalThis);
 const size = { width: 40, height: 30 };
 const opened = new Map<string, number>();
-vi.mock('../services', () => ({
+vi.mock('../services', async () => ({
+  tabs: (await import('../../storage/testing')).onlyTab(),
   keepFrames: vi.fn(),
   pool: { run: vi.fn(() => Promise.resolve(new Uint8Array(1))) },
   openFrame: vi.fn((hash: string) => {
@@ -77,7 +78,7 @@ const run = vi.fn((kind: string) =>
 );
 beforeEach(async () => {
   const library = await Library.open(`masks-${count++}`);
-  await library.save(stored, [], 0);
+  await library.add(stored);
   session = await Session.open(library, 'd1', new AbortController().signal);
   masks = new MaskBench(session, { run } as never);
   run.mockClear();

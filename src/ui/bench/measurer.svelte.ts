@@ -18,7 +18,7 @@ export class Measurer {
   density = $state.raw<Pair<Uint32Array> | null>(null);
   private readonly wanted = new Map<string, number>();
   private source: Measurable | null = null;
-  private readonly newest = new Newest();
+  private readonly newest = new Newest('the histograms');
 
   constructor(private readonly pool: Pool) {}
 

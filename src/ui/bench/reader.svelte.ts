@@ -12,7 +12,7 @@ export class Reader {
   /** Coded RGB in and out. */
   values = $state.raw<readonly [readonly number[], readonly number[]] | null>(null);
   private source: Measurable | null = null;
-  private readonly newest = new Newest();
+  private readonly newest = new Newest('the readings under the pointer');
 
   constructor(private readonly pool: Pool) {}
 

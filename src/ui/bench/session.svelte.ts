@@ -9,14 +9,22 @@ import {
   type Step
 } from '$core/document';
 import { change, redone, undone, type HistoryEntry, type Recipe } from '$core/document/history';
+import type { Bundle } from '$core/files/bundle';
 import { ownFileName } from '$core/files/file-names';
 import { pictureGeometry, readsPins } from '$core/path/plan';
 import { brightness } from '$core/raster/frame';
-import type { Library, StoredDocument } from '$storage/library';
+import {
+  LostDocumentError,
+  StorageError,
+  type Library,
+  type LoadedDocument,
+  type StoredDocument
+} from '$storage/library';
 import { renewThumbnail, type NamedFile } from '../add-document';
 import type { Shown } from '../viewer/tiles';
-import { keepFrames, openFrame, takeFile, type OpenFrame } from '../services';
+import { keepFrames, openFrame, tabs, takeFile, type OpenFrame } from '../services';
 import { freeName, newId } from './names';
+import { NOT_HERE, Presence } from './presence.svelte';
 
 const NO_PINS: readonly Pin[] = [];
 const SAVE_AFTER = 250;
@@ -51,6 +59,12 @@ export class Session {
   saveState = $state<SaveState>('saved');
   /** Why the last save failed, in words for a person. */
   saveProblem = $state('');
+  /** It failed because there is no room. */
+  storageFull = $state(false);
+  /** What this tab is to the document beside other tabs. */
+  readonly presence: Presence;
+  /** The frames' files, so that they can be written anew where the storage has lost them. */
+  private readonly contents = new Map<string, Blob>();
   /** Why a picture of the document can't be shown, in words for a person. */
   pictureProblem = $state('');
   /** The picture whose frame is being opened. */
@@ -101,6 +115,7 @@ export class Session {
     hash: string,
     opened: OpenFrame
   ) {
+    this.presence = new Presence(this, library, stored.id);
     this.hash = hash;
     this.opened = opened;
     this.document = stored.document;
@@ -124,8 +139,87 @@ export class Session {
     keepFrames([hash, ...needed]);
     const opened = await openHash(library, stored, hash, signal);
     const session = new Session(library, stored, history, hash, opened);
+    await session.presence.begin();
     void session.openBeside();
+    void session.holdContents();
     return session;
+  }
+
+  /** Gets hold of the frames' files; a file that nobody reads costs nothing. */
+  private async holdContents(): Promise<void> {
+    for (const hash of Object.values(this.files)) {
+      if (this.contents.has(hash)) continue;
+      const content = await this.library.file(hash).catch(() => null);
+      if (content) this.contents.set(hash, content);
+    }
+  }
+
+  /** Takes over what another tab has written. Changes of this tab that are not written yet stay. */
+  async adopt({ stored, history }: LoadedDocument): Promise<void> {
+    if (this.dirtyFrom !== null || stored.revision === this.stored.revision) {
+      this.stored = { ...this.stored, revision: stored.revision };
+      return;
+    }
+    this.stored = stored;
+    this.files = stored.files;
+    this.document = stored.document;
+    this.history = history;
+    this.position = stored.position;
+    this.gesture = null;
+    this.saveState = 'saved';
+    this.saveProblem = '';
+    void this.holdContents();
+    if (!this.document.pictures.some((p) => p.id === this.pictureId)) await this.leaveMissing();
+    else if (this.stepId !== null && !this.step) this.stepId = this.picture.steps.at(-1)?.id ?? null;
+    await this.openBeside();
+  }
+
+  /** Gives up what is not written yet. @returns whether there was anything */
+  dropUnsaved(): boolean {
+    const dropped = this.dirtyFrom !== null;
+    this.dirtyFrom = null;
+    clearTimeout(this.saveTimer);
+    this.saveTimer = 0;
+    return dropped;
+  }
+
+  /** Writes the document, its history and its files whole. @throws StorageError */
+  async putBack(): Promise<void> {
+    await this.holdContents();
+    this.dirtyFrom = null;
+    this.stored = await this.library.putBack(this.snapshot(), this.history, this.contents);
+    this.saveState = 'saved';
+    this.saveProblem = '';
+  }
+
+  /** The document with what belongs to it, to be handed on as a file. */
+  async asBundle(): Promise<Bundle> {
+    await this.holdContents();
+    const files = new Map<string, Blob>();
+    for (const { id } of this.document.frames) {
+      const content = this.contents.get(this.files[id]);
+      if (content) files.set(id, content);
+    }
+    return { document: this.document, files };
+  }
+
+  private snapshot(): StoredDocument {
+    const modified = this.document !== this.stored.document;
+    return {
+      ...this.stored,
+      document: this.document,
+      files: this.files,
+      position: this.position,
+      selection: { picture: this.picture.id, step: this.stepId },
+      modifiedAt: modified ? Date.now() : this.stored.modifiedAt
+    };
+  }
+
+  /** Whether a change can be made here; says why not. */
+  private mayChange(): boolean {
+    if (this.presence.editing) return true;
+    this.refusal = NOT_HERE[this.presence.state as 'following'].replace(/\.$/, '');
+    return false;
   }
 
   /** Opens the frames of the pictures that the shown one refers to; what needs them waits until they are there. */
@@ -171,12 +265,19 @@ export class Session {
    * Puts image files into the document as frames, each with a picture of its own, the darkest first.
    * @returns ids of the pictures @throws FileError, StorageError or Error in words for a person; nothing is added then
    */
-  async addFrames(given: readonly NamedFile[]): Promise<string[]> {
+  addFrames(given: readonly NamedFile[]): Promise<string[]> {
+    if (!this.mayChange()) return Promise.reject(new Error(NOT_HERE[this.presence.state as 'following']));
+    return tabs.adding(() => this.takeFrames(given));
+  }
+
+  private async takeFrames(given: readonly NamedFile[]): Promise<string[]> {
     const taken: { name: string; file: string; hash: string; light: number }[] = [];
     const names = new Set(this.document.frames.map((f) => f.file));
+    const hashes: string[] = [];
     for (const { name, file: content } of given) {
       const hash = await takeFile(this.library, content);
       const { frame } = await openHash(this.library, this.stored, hash);
+      hashes.push(hash);
       const own = ownFileName(name, names);
       names.add(own);
       taken.push({ name: own.replace(/\.[^.]+$/, '') || own, file: own, hash, light: brightness(frame) });
@@ -193,6 +294,9 @@ export class Session {
       }
     });
     this.letGo();
+    given.forEach(({ file }, i) => this.contents.set(hashes[i], file));
+    // Until a document that names them is written, nobody may take the files away.
+    await this.flush();
     return parts.map((p) => p.picture);
   }
 
@@ -257,6 +361,7 @@ export class Session {
    * @returns whether it was made
    */
   change(label: string, recipe: Recipe, gesture?: string): boolean {
+    if (!this.mayChange()) return false;
     const now = performance.now();
     const goesOn =
       gesture !== undefined && this.gesture?.key === gesture && now - this.gesture.at < SAME_GESTURE;
@@ -287,13 +392,13 @@ export class Session {
   }
 
   undo(): void {
-    if (this.position === 0) return;
+    if (this.position === 0 || !this.mayChange()) return;
     this.document = undone(this.document, this.history[this.position - 1]);
     this.moveTo(this.position - 1);
   }
 
   redo(): void {
-    if (this.position === this.history.length) return;
+    if (this.position === this.history.length || !this.mayChange()) return;
     this.document = redone(this.document, this.history[this.position]);
     this.moveTo(this.position + 1);
   }
@@ -332,6 +437,7 @@ export class Session {
   }
 
   private scheduleSave(from: number): void {
+    if (!this.presence.editing) return;
     this.dirtyFrom = Math.min(this.dirtyFrom ?? from, from);
     this.saveState = 'saving';
     // Set once, not put off by each further change: a long drag is saved while it goes on.
@@ -344,37 +450,37 @@ export class Session {
   flush(): Promise<void> {
     clearTimeout(this.saveTimer);
     this.saveTimer = 0;
-    if (this.dirtyFrom === null) return this.saving;
+    if (this.dirtyFrom === null || !this.presence.editing) return this.saving;
+    this.saving = this.saving.then(() => this.write());
+    return this.saving;
+  }
+
+  private async write(): Promise<void> {
+    if (this.dirtyFrom === null || !this.presence.editing) return;
     const from = this.dirtyFrom;
     this.dirtyFrom = null;
     const { history } = this;
-    const modified = this.document !== this.stored.document;
-    const stored: StoredDocument = {
-      ...this.stored,
-      document: this.document,
-      position: this.position,
-      selection: { picture: this.picture.id, step: this.stepId },
-      modifiedAt: modified ? Date.now() : this.stored.modifiedAt
-    };
-    this.saving = this.library.save(stored, history, from).then(
-      () => {
-        this.stored = stored;
-        this.saveProblem = '';
-        if (this.dirtyFrom === null) this.saveState = 'saved';
-      },
-      (error: Error) => {
-        // Written again, with all that was refused, at the next change.
-        this.dirtyFrom = Math.min(this.dirtyFrom ?? from, from);
-        this.saveState = 'failed';
-        this.saveProblem = error.message;
-      }
-    );
-    return this.saving;
+    try {
+      this.stored = await this.library.save(this.snapshot(), history, from);
+      this.saveProblem = '';
+      this.storageFull = false;
+      if (this.dirtyFrom === null) this.saveState = 'saved';
+      tabs.tell(this.stored.id);
+    } catch (error) {
+      // Written again, with all that was refused, at the next change.
+      this.dirtyFrom = Math.min(this.dirtyFrom ?? from, from);
+      this.saveState = 'failed';
+      this.saveProblem = (error as Error).message;
+      this.storageFull = error instanceof StorageError && error.full;
+      if (error instanceof LostDocumentError) await this.presence.lost(error);
+    }
   }
 
   private async drawThumbnail(): Promise<void> {
     // A missing small picture is told by the light table itself.
+    if (!this.presence.editing) return;
     await renewThumbnail(this.library, { ...this.stored, document: this.document }).catch(() => undefined);
+    tabs.tell(this.stored.id);
   }
 
   async close(): Promise<void> {
@@ -382,5 +488,6 @@ export class Session {
     clearTimeout(this.letGoTimer);
     await this.flush();
     await this.drawThumbnail();
+    this.presence.end();
   }
 }

@@ -6,7 +6,8 @@ import { Library, type StoredDocument } from '$storage/library';
 import type { Session as Opened } from './session.svelte';
 
 vi.stubGlobal('window', globalThis);
-vi.mock('../services', () => ({
+vi.mock('../services', async () => ({
+  tabs: (await import('../../storage/testing')).onlyTab(),
   keepFrames: vi.fn(),
   pool: { run: vi.fn(() => Promise.resolve(new Uint8Array(1))) },
   openFrame: vi.fn(() => Promise.resolve({ frame: { width: 4, height: 3 }, notices: [], bytes: 9 }))
@@ -65,7 +66,7 @@ const weight = (session: Opened): number | undefined =>
 
 beforeEach(async () => {
   library = await Library.open(`session-${count++}`);
-  await library.save(stored, [], 0);
+  await library.add(stored);
 });
 afterEach(() => library.close());
 

@@ -14,7 +14,7 @@ export interface PinValues {
 /** Reads all pins before and after the selected step; one request at a time, the newest. */
 export class PinReader {
   readings = $state.raw<readonly PinValues[]>([]);
-  private readonly newest = new Newest();
+  private readonly newest = new Newest('the pins’ readings');
 
   constructor(private readonly pool: Pool) {}
 

@@ -1,8 +1,8 @@
 <script lang="ts">
   import { OverflowMenu, OverflowMenuItem } from 'carbon-components-svelte';
   import type { Library, StoredDocument } from '$storage/library';
-  import { pool } from '../services';
-  import { saveFile } from '../shell/save-file';
+  import { exportDocument } from '../export-document';
+  import { tabs } from '../services';
 
   interface Props {
     stored: StoredDocument;
@@ -25,11 +25,18 @@
 
   $effect(() => {
     let url = '';
+    let ended = false;
     void stored.modifiedAt;
-    void library?.thumbnail(stored.id).then((blob) => {
-      if (blob) image = url = URL.createObjectURL(blob);
-    });
-    return () => URL.revokeObjectURL(url);
+    void library
+      ?.thumbnail(stored.id)
+      .then((blob) => {
+        if (blob && !ended) image = url = URL.createObjectURL(blob);
+      })
+      .catch(() => undefined);
+    return () => {
+      ended = true;
+      URL.revokeObjectURL(url);
+    };
   });
   $effect(() => {
     if (renaming) field?.select();
@@ -42,16 +49,19 @@
     if (wanted && wanted !== name) onrename(wanted);
   }
 
-  async function exportDocument(): Promise<void> {
+  async function exportIt(): Promise<void> {
+    if (!library) return;
     try {
+      // What another tab has not written yet belongs to it.
+      await tabs.through(stored.id, { what: 'flush' }, () => Promise.resolve());
+      const { document, files: hashes } = (await library.load(stored.id))?.stored ?? stored;
       const files = new Map<string, Blob>();
-      for (const frame of stored.document.frames) {
-        const kept = await library?.file(stored.files[frame.id]);
+      for (const frame of document.frames) {
+        const kept = await library.file(hashes[frame.id]);
         if (!kept) throw new Error(`The file “${frame.file}” is missing from this browser’s storage.`);
         files.set(frame.id, kept);
       }
-      const safe = name.replace(/[\\/:*?"<>|]/g, '_');
-      saveFile(`${safe}.kromba`, await pool.runApart('pack', { document: stored.document, files }));
+      await exportDocument({ document, files });
     } catch (error) {
       onproblem((error as Error).message);
     }
@@ -84,7 +94,7 @@
     <OverflowMenu flipped aria-label={`What to do with ${name}`}>
       <OverflowMenuItem text="Rename" on:click={() => (renaming = true)} />
       <OverflowMenuItem text="Duplicate" on:click={onduplicate} />
-      <OverflowMenuItem text="Export document" on:click={() => void exportDocument()} />
+      <OverflowMenuItem text="Export document" on:click={() => void exportIt()} />
       <OverflowMenuItem danger text="Delete" on:click={onremove} />
     </OverflowMenu>
   </div>

@@ -1,26 +1,42 @@
 <script lang="ts">
-  import { goto, preloadCode } from '$app/navigation';
-  import { InlineLoading, InlineNotification, NotificationActionButton } from 'carbon-components-svelte';
+  import { preloadCode } from '$app/navigation';
+  import {
+    Button,
+    InlineLoading,
+    InlineNotification,
+    Modal,
+    NotificationActionButton
+  } from 'carbon-components-svelte';
   import FolderOpen from 'carbon-icons-svelte/lib/FolderOpen.svelte';
   import Layers from 'carbon-icons-svelte/lib/Layers.svelte';
-  import type { Library, StoredDocument } from '$storage/library';
-  import { addDocument, addExposures, type NamedFile } from '../add-document';
-  import { openLibrary, whenLeft } from '../services';
+  import { keptSince } from '$storage/kept';
+  import { StorageError, type Library, type StoredDocument } from '$storage/library';
+  import type { Request } from '$storage/tabs';
+  import { keepFrames, openLibrary, tabs, whenLeft } from '../services';
+  import DeletedList from './DeletedList.svelte';
   import DocumentCard from './DocumentCard.svelte';
   import DropVeil from './DropVeil.svelte';
+  import { Opening, type Problem } from './opening.svelte';
   import OpenButton from './OpenButton.svelte';
   import SampleList, { type Sample } from './SampleList.svelte';
 
   let library = $state.raw<Library | null>(null);
   let documents = $state.raw<StoredDocument[]>([]);
   let samples = $state.raw<Sample[]>([]);
-  let busy = $state('');
-  let problems = $state.raw<{ title: string; text: string }[]>([]);
+  let opening = $state.raw<Opening | null>(null);
+  let problems = $state.raw<Problem[]>([]);
+  /** What was deleted last, for its undo. */
   let deleted = $state.raw<StoredDocument | null>(null);
+  let deletedOnes = $state.raw<StoredDocument[]>([]);
+  /** Documents that are to be ended for good, once that is confirmed; with why it is asked. */
+  let ending = $state.raw<{ documents: StoredDocument[]; why: string } | null>(null);
   let over = $state(false);
   /** Several files are dragged, and over which half of the table. */
   let several = $state(false);
   let right = $state(false);
+  const busy = $derived(opening?.busy ?? '');
+  /** What went wrong here, and with what was to be opened. */
+  const told = $derived([...problems, ...(opening?.problems ?? [])]);
   const IMAGES = '.png,.jpg,.jpeg,.tif,.tiff,image/png,image/jpeg,image/tiff';
 
   async function start(): Promise<void> {
@@ -32,9 +48,12 @@
     }
     try {
       library = await openLibrary();
+      opening = new Opening(library, refresh);
       await whenLeft();
-      await library.purge(Date.now());
-      documents = await library.list();
+      keepFrames([]);
+      await refresh();
+      await tabs.tidy(library, keptSince(Date.now()));
+      await refresh();
     } catch (error) {
       problems = [{ title: 'No storage.', text: (error as Error).message }];
     }
@@ -42,82 +61,34 @@
     if (answer?.ok) samples = (await answer.json()) as Sample[];
   }
   $effect(() => void start());
+  $effect(() => tabs.onChange(() => void refresh()));
+  $effect(() => () => opening?.end());
+
+  /** The documents as they now lie in the library, newest asking wins. */
+  let asked = 0;
+  async function refresh(): Promise<void> {
+    if (!library) return;
+    const number = ++asked;
+    const [listed, gone] = await Promise.all([library.list(), library.deleted()]);
+    if (number !== asked) return;
+    documents = listed;
+    deletedOnes = gone;
+    if (deleted && !gone.some((d) => d.id === deleted!.id)) deleted = null;
+  }
   // The bench's own code is there before a picture is.
   $effect(() => {
     const asked = requestIdleCallback(() => void preloadCode('/work/any').catch(() => undefined));
     return () => cancelIdleCallback(asked);
   });
 
-  /** Adds files one after another; what can't be taken is told, the rest goes on. */
-  async function add(files: readonly File[]): Promise<void> {
-    if (!library || files.length === 0) return;
-    const found: typeof problems = [];
-    let last: StoredDocument | null = null;
-    for (const [i, file] of files.entries()) {
-      busy =
-        files.length > 1 ? `Opening ${file.name} (${i + 1} of ${files.length}) …` : `Opening ${file.name} …`;
-      try {
-        const { stored, thumbnail } = await addDocument(library, { name: file.name, file });
-        last = stored;
-        if (files.length > 1) await thumbnail.catch(() => undefined);
-      } catch (error) {
-        found.push({
-          title: `“${file.name}” was not opened.`,
-          text: `${(error as Error).message} Nothing was added.`
-        });
-      }
-    }
-    busy = '';
-    problems = found;
-    if (last && files.length === 1) await goto(`/work/${last.id}`);
-    else documents = await library.list();
-  }
-
-  async function addSample({ title, files }: Sample): Promise<void> {
-    if (!library) return;
-    busy = `Opening ${title} …`;
-    try {
-      const given: NamedFile[] = [];
-      for (const name of files) {
-        const answer = await fetch(`/samples/${name}`);
-        if (!answer.ok) throw new Error('The sample is not on this server. Start it with “npm run demo”.');
-        given.push({ name, file: await answer.blob() });
-      }
-      const { stored } =
-        given.length > 1
-          ? await addExposures(library, given, title)
-          : await addDocument(library, given[0], title);
-      await goto(`/work/${stored.id}`);
-    } catch (error) {
-      problems = [{ title: `“${title}” was not opened.`, text: (error as Error).message }];
-      documents = await library.list();
-    } finally {
-      busy = '';
-    }
-  }
-
-  /** Opens files as exposures of one scene: one document. */
-  async function addScene(files: readonly File[]): Promise<void> {
-    if (!library || files.length === 0) return;
-    busy = `Opening ${files.length} exposures …`;
-    problems = [];
-    try {
-      const given = files.map((file) => ({ name: file.name, file }));
-      const title = files[0].name.replace(/\.[^.]+$/, '');
-      const { stored } = await addExposures(library, given, title);
-      await goto(`/work/${stored.id}`);
-    } catch (error) {
-      problems = [
-        { title: 'The exposures were not opened.', text: `${(error as Error).message} Nothing was added.` }
-      ];
-    } finally {
-      busy = '';
-    }
+  function close(title: string): void {
+    problems = problems.filter((p) => p.title !== title);
+    if (opening) opening.problems = opening.problems.filter((p) => p.title !== title);
   }
 
   function onpaste(event: ClipboardEvent): void {
     const files = [...(event.clipboardData?.files ?? [])];
-    if (files.length) void add(files);
+    if (files.length) void opening?.add(files);
     else if (!(event.target instanceof HTMLInputElement)) {
       problems = [
         {
@@ -128,17 +99,39 @@
     }
   }
 
+  /** Deletes a document; where there is no room even to note that, it can be ended for good, which needs none. */
   async function remove(stored: StoredDocument): Promise<void> {
-    await library?.remove(stored.id);
-    deleted = stored;
-    documents = (await library?.list()) ?? [];
+    try {
+      await through(stored.id, { what: 'remove' });
+      deleted = stored;
+    } catch (error) {
+      const full = error instanceof StorageError && error.full;
+      const why = 'The space is so full that it can’t be kept under “Deleted”. It can be deleted for good.';
+      if (full) ending = { documents: [stored], why };
+      else problems = [{ title: 'It was not deleted.', text: (error as Error).message }];
+    }
+    await refresh();
   }
 
-  async function bringBack(): Promise<void> {
-    if (!library || !deleted) return;
-    await library.restore(deleted.id);
+  function through(id: string, request: Request): Promise<void> {
+    return tabs.through(id, request, async () => {
+      if (request.what === 'rename') await library!.rename(id, request.name);
+      else if (request.what === 'remove') await library!.remove(id);
+      else if (request.what === 'restore') await library!.restore(id);
+      else if (request.what === 'end') await library!.end([id]);
+    });
+  }
+
+  async function bringBack(stored: StoredDocument): Promise<void> {
     deleted = null;
-    documents = await library.list();
+    await change(() => through(stored.id, { what: 'restore' }));
+  }
+
+  async function endForGood(): Promise<void> {
+    const asked = ending?.documents ?? [];
+    ending = null;
+    for (const { id } of asked) await change(() => through(id, { what: 'end' }));
+    if (library) await change((l) => tabs.sweep(l));
   }
 
   async function change(work: (library: Library) => Promise<unknown>): Promise<void> {
@@ -148,7 +141,13 @@
     } catch (error) {
       problems = [{ title: 'That could not be done.', text: (error as Error).message }];
     }
-    documents = await library.list();
+    await refresh();
+  }
+
+  async function duplicate({ id }: StoredDocument): Promise<void> {
+    await tabs.through(id, { what: 'flush' }, () => Promise.resolve());
+    const copy = await library!.duplicate(id);
+    tabs.tell(copy.id);
   }
 </script>
 
@@ -167,8 +166,8 @@
     event.preventDefault();
     over = false;
     const files = [...(event.dataTransfer?.files ?? [])];
-    if (right && files.length > 1) void addScene(files);
-    else void add(files);
+    if (right && files.length > 1) void opening?.addScene(files);
+    else void opening?.add(files);
   }}
 />
 
@@ -177,33 +176,30 @@
     <h1>Kromba</h1>
     <span class="quiet">Light table</span>
     <span class="space"></span>
-    {#if busy}<InlineLoading description={busy} />{/if}
+    {#if busy}
+      <InlineLoading description={busy} />
+      <Button kind="ghost" size="small" on:click={() => opening?.cancel()}>Cancel</Button>
+    {/if}
     <OpenButton
       label="Exposures of one scene"
       title="Several exposures of one scene become one document"
       kind="ghost"
       icon={Layers}
       accept={IMAGES}
-      disabled={!library || busy !== ''}
-      onopen={(files) => void addScene(files)}>Open exposures</OpenButton
+      disabled={!opening || busy !== ''}
+      onopen={(files) => void opening?.addScene(files)}>Open exposures</OpenButton
     >
     <OpenButton
       label="Pictures or Kromba documents"
       icon={FolderOpen}
       accept=".kromba,{IMAGES}"
-      disabled={!library || busy !== ''}
-      onopen={(files) => void add(files)}>Open pictures</OpenButton
+      disabled={!opening || busy !== ''}
+      onopen={(files) => void opening?.add(files)}>Open pictures</OpenButton
     >
   </header>
   <div class="messages" aria-live="polite">
-    {#each problems as { title, text } (title + text)}
-      <InlineNotification
-        lowContrast
-        kind="error"
-        {title}
-        subtitle={text}
-        on:close={() => (problems = problems.filter((p) => p.title !== title))}
-      />
+    {#each told as { title, text } (title + text)}
+      <InlineNotification lowContrast kind="error" {title} subtitle={text} on:close={() => close(title)} />
     {/each}
   </div>
   {#if documents.length}
@@ -212,8 +208,8 @@
         <DocumentCard
           {stored}
           {library}
-          onrename={(name) => void change((l) => l.rename(stored.id, name))}
-          onduplicate={() => void change((l) => l.duplicate(stored.id))}
+          onrename={(name) => void change(() => through(stored.id, { what: 'rename', name }))}
+          onduplicate={() => void change(() => duplicate(stored))}
           onremove={() => void remove(stored)}
           onproblem={(text) => (problems = [{ title: `“${stored.document.name}” was not exported.`, text }])}
         />
@@ -228,8 +224,19 @@
       </p>
     </section>
   {/if}
+  {#if deletedOnes.length}
+    <DeletedList
+      documents={deletedOnes}
+      onback={(stored) => void bringBack(stored)}
+      onend={(documents) => (ending = { documents, why: '' })}
+    />
+  {/if}
   {#if samples.length}
-    <SampleList {samples} disabled={!library || busy !== ''} onchoose={(sample) => void addSample(sample)} />
+    <SampleList
+      {samples}
+      disabled={!opening || busy !== ''}
+      onchoose={(sample) => void opening?.addSample(sample)}
+    />
   {/if}
   {#if over}<DropVeil {several} {right} />{/if}
   {#if deleted}
@@ -241,12 +248,27 @@
         on:close={() => (deleted = null)}
       >
         <svelte:fragment slot="actions">
-          <NotificationActionButton on:click={() => void bringBack()}>Undo</NotificationActionButton>
+          <NotificationActionButton on:click={() => void bringBack(deleted!)}>Undo</NotificationActionButton>
         </svelte:fragment>
       </InlineNotification>
     </div>
   {/if}
 </main>
+<Modal
+  open={ending !== null}
+  size="sm"
+  danger
+  modalHeading={ending?.documents.length === 1
+    ? `Delete “${ending.documents[0].document.name}” for good?`
+    : `Delete ${ending?.documents.length ?? 0} documents for good?`}
+  primaryButtonText="Delete for good"
+  secondaryButtonText="Keep"
+  on:click:button--secondary={() => (ending = null)}
+  on:submit={() => void endForGood()}
+  on:close={() => (ending = null)}
+>
+  <p>{ending?.why || 'This can’t be undone.'}</p>
+</Modal>
 
 <style>
   main {

@@ -18,6 +18,9 @@
     ['cmyk.c', 'cmyk.m', 'cmyk.y', 'cmyk.k']
   ];
   const SAVE = { saved: 'saved', saving: 'saving …', failed: 'not saved' };
+  const ELSEWHERE = { following: 'follows', deleted: 'deleted', gone: 'not stored' };
+  const { presence } = $derived(session);
+  const saving = $derived(presence.state === 'editing' ? SAVE[session.saveState] : ELSEWHERE[presence.state]);
   const sides = $derived(
     reader.values
       ? (['in', 'out'] as const).map((side, i) => ({
@@ -54,7 +57,7 @@
       >{computed.toFixed(0)} ms</span
     >{/if}
   <span class="save" class:failed={session.saveState === 'failed'} data-save={session.saveState}
-    >{SAVE[session.saveState]}</span
+    >{saving}</span
   >
 </footer>
 

@@ -1,6 +1,7 @@
 <script lang="ts">
   import { untrack } from 'svelte';
   import { toFrame } from '$core/raster/geometry';
+  import { trouble } from '../bench/trouble.svelte';
   import type { Spot } from './spot';
   import { TileView, type Shown } from './tiles';
   import { wheelFactor, wholePlacement, type Viewport } from './viewport.svelte';
@@ -50,9 +51,14 @@
   const tiles = new TileView(
     untrack(() => priority),
     redraw,
-    (milliseconds) => onSettled?.(milliseconds),
+    (milliseconds) => {
+      trouble.clear(label);
+      onSettled?.(milliseconds);
+    },
     untrack(() => delay),
-    untrack(() => onSeen ?? null)
+    untrack(() => onSeen ?? null),
+    (error) => trouble.tell(label, error),
+    (busy) => canvas?.setAttribute('aria-busy', String(busy))
   );
 
   function redraw(): void {
@@ -97,6 +103,9 @@
 
   $effect(() => {
     if (size.width > 0) tiles.show(shown, placement, size);
+  });
+  $effect(() => {
+    if (trouble.round > 0) tiles.again();
   });
 
   /** From the middle of the view, in device pixels. */

@@ -233,9 +233,9 @@ describe('the tiles of a view', () => {
 
   it('come sharp where rough ones fail', async () => {
     vi.useFakeTimers({ toFake: ['performance'] });
-    const told = vi.spyOn(console, 'error').mockReturnValue(undefined);
+    const told = vi.fn();
     const seen = vi.fn();
-    const view = new TileView(1, vi.fn(), vi.fn(), 0, seen);
+    const view = new TileView(1, vi.fn(), vi.fn(), 0, seen, told);
     view.show(shown(0.1), middle, square);
     vi.advanceTimersByTime(100);
     for (const tile of [...asked]) await tile.answer();
@@ -248,8 +248,24 @@ describe('the tiles of a view', () => {
     for (const tile of [...asked]) await tile.answer();
     view.draw(context);
     expect(seen).toHaveBeenCalledTimes(2);
-    told.mockRestore();
     vi.useRealTimers();
+  });
+
+  it('that fail are told, and are asked for anew alone', async () => {
+    const told = vi.fn();
+    const settled = vi.fn();
+    const view = new TileView(1, vi.fn(), settled, 0, null, told);
+    view.show(shown(0.7), middle, square);
+    for (const [i, tile] of [...asked].entries()) await (i === 1 ? tile.fail() : tile.answer());
+    expect(told).toHaveBeenCalledTimes(1);
+    expect(told.mock.calls[0][0]).toBeInstanceOf(Error);
+    view.draw(context);
+    expect(settled).not.toHaveBeenCalled();
+    view.again();
+    expect(asked).toHaveLength(5);
+    await asked[4].answer();
+    view.draw(context);
+    expect(settled).toHaveBeenCalledTimes(1);
   });
 
   it('are not drawn again for a change of which nothing is there yet', async () => {

@@ -92,8 +92,17 @@ export class TileView {
     /** Changes that follow each other closer than this, in ms, are asked for once. */
     private readonly delay = 0,
     /** Called when all of a change is first seen, be it roughly; only where it is given a slow change is shown so. */
-    private readonly onSeen: ((milliseconds: number) => void) | null = null
+    private readonly onSeen: ((milliseconds: number) => void) | null = null,
+    /** Called where a tile can't be computed. */
+    private readonly onFailed: (error: unknown) => void = () => undefined,
+    /** Called when it begins and when it ends to be computed. */
+    private readonly onBusy: (busy: boolean) => void = () => undefined
   ) {}
+
+  /** Asks anew for what is not there. */
+  again(): void {
+    if (!this.closed) this.request();
+  }
 
   show(shown: Shown, placement: Placement, size: Size): void {
     const content = contentOf(shown);
@@ -137,6 +146,7 @@ export class TileView {
     this.shown = shown;
     this.content = content;
     this.settled = false;
+    this.onBusy(true);
     clearTimeout(this.patience);
     if (this.delay > 0 && !this.mosaic.isEmpty)
       this.patience = window.setTimeout(() => this.request(), this.delay);
@@ -264,7 +274,7 @@ export class TileView {
       .catch((error: unknown) => {
         if (controller.signal.aborted) return;
         this.asked.delete(key);
-        console.error(error);
+        this.onFailed(error);
         this.goOn();
         this.makeUpForLost();
       });
@@ -310,6 +320,7 @@ export class TileView {
     if (this.seen) this.askSharp();
     if (!sharp) return;
     this.settled = true;
+    this.onBusy(false);
     // The mean of the last, the one before counting half and so on: one that was held up does not change the level.
     if (this.works) this.took = (now - this.begun + (this.took || now - this.begun)) / 2;
     this.onSettled(now - this.since);

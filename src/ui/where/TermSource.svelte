@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { Newest } from '../bench/newest';
   import { Select, SelectItem } from 'carbon-components-svelte';
   import Eyedropper from 'carbon-icons-svelte/lib/Eyedropper.svelte';
   import Close from 'carbon-icons-svelte/lib/Close.svelte';
@@ -22,6 +23,7 @@
     masks.changeTerm(label, (t) => change(t.source), gesture);
   }
 
+  const newest = new Newest('the colour that was picked');
   const PICK = 'colour of a mask';
   /** Takes a colour from the picture: of a click, or the mean of a drag; into this term or a new one beside it. */
   function pick(another: boolean): void {
@@ -40,8 +42,10 @@
     bench.togglePicking({
       id: `${PICK}${another ? ', another' : ''}`,
       label: another ? 'Click or drag: one more colour' : 'Click or drag: the colour to be near to',
-      pick: (spot) => void bench.readInput([{ ...spot.onFrame, size: 5 }]).then(([rgb]) => take(rgb)),
-      area: (from, to) => void bench.readInput(areaPlaces(from, to)).then((all) => take(meanOfReadings(all)))
+      pick: (spot) =>
+        newest.ask(async () => take((await bench.readInput([{ ...spot.onFrame, size: 5 }]))[0])),
+      area: (from, to) =>
+        newest.ask(async () => take(meanOfReadings(await bench.readInput(areaPlaces(from, to)))))
     });
   }
   $effect(() => () => {

@@ -1,4 +1,6 @@
 <script lang="ts">
+  import { trouble } from '../bench/trouble.svelte';
+  import { Newest } from '../bench/newest';
   import { Select, SelectItem, Toggle } from 'carbon-components-svelte';
   import { modelOf } from '$core/colour';
   import { COOLEST, gainsOfLight, lightOfGains, WARMEST, type Light } from '$core/colour/light';
@@ -28,6 +30,7 @@
     gain: readonly number[];
     offset: readonly number[];
   }
+  const newest = new Newest('what the balance solves');
   let solved = $state.raw<Numbers | null>(null);
   let residuals = $state.raw<{ name: string; value: number }[]>([]);
   $effect(() => {
@@ -37,18 +40,20 @@
       solved = null;
       return;
     }
-    void bench.solved().then((found) => {
-      solved = found as Numbers | null;
-      if (params.method === 'pins' && solved) void leftOver(solved);
+    void trouble.round;
+    newest.ask(async () => {
+      const found = (await bench.solved()) as Numbers | null;
+      residuals = params.method === 'pins' && found ? await leftOver(found) : [];
+      solved = params.method === 'fixed' ? null : found;
     });
   });
 
   /** How far each neutral pin is from neutral after the balance. */
-  async function leftOver({ gain }: Numbers): Promise<void> {
+  async function leftOver({ gain }: Numbers): Promise<typeof residuals> {
     const places = neutrals.map(({ x, y, size }) => ({ x: x + 0.5, y: y + 0.5, size }));
     const values = await bench.readInput(places);
     const linear = params.light === 'linear';
-    residuals = neutrals.flatMap(({ name }, i) => {
+    return neutrals.flatMap(({ name }, i) => {
       const rgb = values[i];
       if (!rgb) return [];
       const after = rgb.map((v, c) => (linear ? encode(decode(v) * gain[c]) : v * gain[c]));

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { Newest } from '../bench/newest';
   import Add from 'carbon-icons-svelte/lib/Add.svelte';
   import Eyedropper from 'carbon-icons-svelte/lib/Eyedropper.svelte';
   import TrashCan from 'carbon-icons-svelte/lib/TrashCan.svelte';
@@ -110,13 +111,15 @@
     session.endGesture();
   }
 
+  const newest = new Newest('the colour that was picked');
   const PICK = 'band of hue';
   function pick(): void {
     bench.togglePicking({
       id: PICK,
       label: 'Click: the band of that colour',
       pick: (spot) => {
-        void bench.readInput([{ ...spot.onFrame, size: 7 }]).then(([rgb]) => {
+        newest.ask(async () => {
+          const [rgb] = await bench.readInput([{ ...spot.onFrame, size: 7 }]);
           if (!rgb) return;
           const [, a, b] = labOf(rgb);
           const hue = turned((Math.atan2(b, a) * 180) / Math.PI);

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { Newest } from '../bench/newest';
   import Eyedropper from 'carbon-icons-svelte/lib/Eyedropper.svelte';
   import Reset from 'carbon-icons-svelte/lib/Reset.svelte';
   import { channelOf, modelOf, readChannels, toReadout } from '$core/colour';
@@ -61,13 +62,15 @@
   const move = (x: number, y: number): void =>
     set(movedPoint(points, chosenAt, x, y, BOUNDS), 'Move a curve point', `curve ${key} ${chosenAt}`);
 
+  const newest = new Newest('the tone that was picked');
   const PICK = 'curve point';
   function pick(): void {
     bench.togglePicking({
       id: PICK,
       label: 'Click: a point on the curve at that tone',
       pick: (spot) => {
-        void bench.readInput([{ ...spot.onFrame, size: 5 }]).then(([rgb]) => {
+        newest.ask(async () => {
+          const [rgb] = await bench.readInput([{ ...spot.onFrame, size: 5 }]);
           if (!rgb) return;
           const value = readChannels(rgb[0], rgb[1], rgb[2])[seen];
           const added = addedPoint(points, Math.min(1, Math.max(0, value)));

@@ -1,4 +1,6 @@
 <script lang="ts">
+  import { trouble } from '../bench/trouble.svelte';
+  import { Newest } from '../bench/newest';
   import { Toggle } from 'carbon-components-svelte';
   import { modelOf } from '$core/colour';
   import { actsOn } from '$core/document';
@@ -32,6 +34,7 @@
   });
 
   /** What the picture gave to a step that takes its ends from it. */
+  const newest = new Newest('what the levels solve');
   let solved = $state.raw<readonly LevelsOf[] | null>(null);
   $effect(() => {
     void bench.session.active;
@@ -39,7 +42,11 @@
       solved = null;
       return;
     }
-    void bench.solved().then((found) => (solved = (found as { levels: LevelsOf[] } | null)?.levels ?? null));
+    void trouble.round;
+    newest.ask(async () => {
+      const found = (await bench.solved()) as { levels: LevelsOf[] } | null;
+      solved = params.auto ? (found?.levels ?? null) : null;
+    });
   });
 
   function set(part: keyof LevelsOf, value: number, gesture?: string): void {

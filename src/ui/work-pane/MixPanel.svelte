@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { Newest } from '../bench/newest';
   import { Toggle } from 'carbon-components-svelte';
   import { modelOf } from '$core/colour';
   import {
@@ -40,7 +41,10 @@
   let proposal = $state.raw<MixProposal | null>(null);
 
   /** Finds the rows from the pins and shows them on the picture, until they are taken or dismissed. */
-  async function propose(): Promise<void> {
+  const newest = new Newest('the mix from the pins');
+  const propose = (): void => newest.ask(findProposal);
+
+  async function findProposal(): Promise<void> {
     const { pins } = session.document;
     const values = await bench.readInput(pins.map(({ x, y, size }) => ({ x: x + 0.5, y: y + 0.5, size })));
     const readings = pins.flatMap((pin, i) => {

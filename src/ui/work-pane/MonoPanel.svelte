@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { Newest } from '../bench/newest';
   import { Select, SelectItem, Toggle } from 'carbon-components-svelte';
   import Close from 'carbon-icons-svelte/lib/Close.svelte';
   import WarningAlt from 'carbon-icons-svelte/lib/WarningAlt.svelte';
@@ -70,7 +71,10 @@
     );
   }
 
-  async function fromPins(): Promise<void> {
+  const newest = new Newest('the weights from the pins');
+  const fromPins = (): void => newest.ask(separatePins);
+
+  async function separatePins(): Promise<void> {
     problem = '';
     const used = pins.filter((p) => p.role === 'want' || p.role === 'avoid');
     const values = await bench.readInput(used.map(({ x, y, size }) => ({ x: x + 0.5, y: y + 0.5, size })));

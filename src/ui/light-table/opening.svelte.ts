@@ -1,0 +1,125 @@
+import { goto } from '$app/navigation';
+import type { Library } from '$storage/library';
+import { addDocument, addExposures, type NamedFile } from '../add-document';
+import { keepFrames } from '../services';
+import type { Sample } from './SampleList.svelte';
+
+export interface Problem {
+  readonly title: string;
+  readonly text: string;
+}
+
+const cancelled = (error: unknown): boolean => (error as Error).name === 'AbortError';
+
+/** What is being opened on the home page: one thing after another, each of which can be cancelled. */
+export class Opening {
+  /** What is being done, in words for a person; empty where nothing is. */
+  busy = $state('');
+  problems = $state.raw<readonly Problem[]>([]);
+  private running = new AbortController();
+  private last: Promise<void> = Promise.resolve();
+  private ended = false;
+
+  constructor(
+    private readonly library: Library,
+    private readonly refresh: () => Promise<void>
+  ) {}
+
+  /** The page is left: what was begun is finished, and goes nowhere. */
+  end(): void {
+    this.ended = true;
+  }
+
+  /** Takes back what is being opened and what waits behind it; what was opened before stays. */
+  cancel(): void {
+    this.running.abort(new DOMException('Opening was cancelled.', 'AbortError'));
+    this.running = new AbortController();
+    this.busy = '';
+  }
+
+  private inTurn(work: (signal: AbortSignal) => Promise<void>): Promise<void> {
+    const { signal } = this.running;
+    this.last = this.last.then(async () => {
+      if (signal.aborted) return;
+      try {
+        await work(signal);
+      } finally {
+        if (!signal.aborted) this.busy = '';
+      }
+      await this.refresh();
+    });
+    return this.last;
+  }
+
+  private async show(id: string): Promise<void> {
+    if (!this.ended) await goto(`/work/${id}`);
+  }
+
+  /** Adds files one after another; what can't be taken is told, the rest goes on. */
+  add(files: readonly File[]): Promise<void> {
+    if (files.length === 0) return Promise.resolve();
+    return this.inTurn(async (signal) => {
+      const found: Problem[] = [];
+      for (const [i, file] of files.entries()) {
+        const count = files.length > 1 ? ` (${i + 1} of ${files.length})` : '';
+        if (signal.aborted) break;
+        this.busy = `Opening ${file.name}${count} …`;
+        try {
+          const added = await addDocument(this.library, { name: file.name, file }, undefined, signal);
+          if (files.length === 1) await this.show(added.stored.id);
+          else {
+            // Nobody looks at it yet: what it takes in memory is given back before the next.
+            await added.thumbnail.catch(() => undefined);
+            if (!this.ended) keepFrames([]);
+          }
+        } catch (error) {
+          if (cancelled(error)) break;
+          const text = `${(error as Error).message} Nothing was added.`;
+          found.push({ title: `“${file.name}” was not opened.`, text });
+        }
+      }
+      this.problems = found;
+    });
+  }
+
+  addSample({ title, files }: Sample): Promise<void> {
+    return this.one(`Opening ${title} …`, `“${title}” was not opened.`, async (signal) => {
+      const given: NamedFile[] = [];
+      for (const name of files) {
+        const answer = await fetch(`/samples/${name}`, { signal });
+        if (!answer.ok) throw new Error('The sample is not on this server. Start it with “npm run demo”.');
+        given.push({ name, file: await answer.blob() });
+      }
+      return given.length > 1
+        ? addExposures(this.library, given, title, signal)
+        : addDocument(this.library, given[0], title, signal);
+    });
+  }
+
+  /** Opens files as exposures of one scene: one document. */
+  addScene(files: readonly File[]): Promise<void> {
+    if (files.length === 0) return Promise.resolve();
+    const what = `Opening ${files.length} exposures …`;
+    return this.one(what, 'The exposures were not opened.', (signal) => {
+      const given = files.map((file) => ({ name: file.name, file }));
+      return addExposures(this.library, given, files[0].name.replace(/\.[^.]+$/, ''), signal);
+    });
+  }
+
+  private one(
+    what: string,
+    problem: string,
+    add: (signal: AbortSignal) => ReturnType<typeof addDocument>
+  ): Promise<void> {
+    return this.inTurn(async (signal) => {
+      this.busy = what;
+      this.problems = [];
+      try {
+        await this.show((await add(signal)).stored.id);
+      } catch (error) {
+        if (cancelled(error)) return;
+        this.problems = [{ title: problem, text: `${(error as Error).message} Nothing was added.` }];
+      }
+    });
+  }
+}
