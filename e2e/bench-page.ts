@@ -49,7 +49,7 @@ export async function settled(page: Page, timeout = 30_000): Promise<void> {
   );
 }
 
-/** Opens a sample from the light table. */
+/** Opens a sample from the page Documents. */
 export async function openSample(page: Page, title: string): Promise<void> {
   await page.goto('/');
   await page.getByRole('region', { name: 'Samples' }).getByRole('button', { name: title }).click();

@@ -29,7 +29,9 @@ test('the picture is zoomed about the pointer, panned, and shown whole again', a
   await expect(page.getByRole('button', { name: 'Fit' })).toHaveAttribute('aria-pressed', 'true');
 });
 
-test('the mix holds totals, normalises, resets a row, and keeps each model’s numbers', async ({ page }) => {
+test('the mix keeps totals, scales to 100 %, resets a row, and keeps each model’s numbers', async ({
+  page
+}) => {
   await openSample(page, 'Drying yard');
   const field = (name: string): ReturnType<typeof page.getByRole> =>
     page.getByRole('textbox', { name: `${name} in percent`, exact: true });
@@ -41,7 +43,7 @@ test('the mix holds totals, normalises, resets a row, and keeps each model’s n
   await page.getByRole('button', { name: 'Reset green' }).click();
   await expect(page.getByRole('region', { name: 'green gets' })).toContainText('total 100 %');
 
-  await page.locator('label').filter({ hasText: 'Hold totals' }).first().click();
+  await page.locator('label').filter({ hasText: 'Keep totals' }).first().click();
   await setWeight(page, 'green gets blue', 40);
   await expect(field('green gets red')).toHaveValue('−20');
   await expect(field('green gets green')).toHaveValue('80');
@@ -153,6 +155,6 @@ test('an export is cancelled and another is made', async ({ page }) => {
 test('a document that is not there is told, with a way back', async ({ page }) => {
   await page.goto('/work/nothing-here');
   await expect(page.getByText('This document is not in this browser')).toBeVisible();
-  await page.getByRole('button', { name: 'Go to the light table' }).click();
+  await page.getByRole('button', { name: 'Go to Documents' }).click();
   await expect(page.getByRole('button', { name: 'Open pictures' })).toBeVisible();
 });

@@ -72,7 +72,7 @@ test.describe('jug under lamps: the white glaze on the lamp’s side', () => {
     await dropPin(page, LAMP.x, LAMP.y, 'neutral');
     // The teal bowl should stay as it is.
     await dropPin(page, 2000, 1150, 'keep');
-    await page.locator('label').filter({ hasText: 'Hold totals' }).first().click();
+    await page.locator('label').filter({ hasText: 'Keep totals' }).first().click();
     await page.getByRole('button', { name: 'Solve from pins' }).click();
     const proposal = page.getByRole('region', { name: 'Proposed mix' });
     await expect(proposal).toContainText('from neutral ΔE');
@@ -275,7 +275,7 @@ test('glaze tiles: a two-colour look by two mixes with held totals leaves the gr
   page
 }) => {
   await openSample(page, 'Glaze tiles');
-  const hold = page.locator('label').filter({ hasText: 'Hold totals' }).first();
+  const hold = page.locator('label').filter({ hasText: 'Keep totals' }).first();
   await hold.click();
   await setWeight(page, 'red gets green', -30);
   await setWeight(page, 'blue gets green', 110);

@@ -84,7 +84,7 @@ test('a mask is seen in Out, kept under a name, used again, and its removal says
   await openPart(page, 'Where');
   await addTerm(page, 'Channel');
   await expect(page.getByRole('tab', { name: 'Mask' })).toHaveAttribute('aria-selected', 'true');
-  await page.getByRole('radio', { name: 'Drained' }).click();
+  await page.getByRole('radio', { name: 'Grey outside' }).click();
   await page.keyboard.press('m');
   await expect(page.getByText('The mask · M shows the picture')).toBeVisible();
   await page.keyboard.press('m');

@@ -96,16 +96,33 @@ test('black and white: a starting point, a further channel, and two pins driven 
   await expect(greys).toHaveCount(2);
   const apart = async (): Promise<number> => {
     const [want, avoid] = (await greys.allInnerTexts()).map(Number);
-    return Math.abs(want - avoid);
+    return want - avoid;
   };
   await work.getByRole('button', { name: 'Plain' }).click();
   await settled(page);
   await page.waitForTimeout(500);
   const plain = await apart();
   await separate.click();
+  const proposed = work.getByRole('region', { name: 'Proposed weights' });
+  await expect(proposed).toContainText(
+    /The wanted becomes \d+ % light, the avoided \d+ %; about \d+ % of the picture clips/
+  );
+  await expect.poll(apart).toBeGreaterThan(2 * Math.abs(plain));
+  // It is seen, and not taken yet.
+  await proposed.getByRole('button', { name: 'Dismiss' }).click();
+  await expect.poll(apart).toBeCloseTo(plain, 0);
+  await separate.click();
+  await proposed.getByRole('button', { name: 'Take' }).click();
   await expect(work).toContainText('total 100 %');
-  await expect.poll(apart).toBeGreaterThan(2 * plain);
-  await page.keyboard.press('Control+z');
+  await expect.poll(apart).toBeGreaterThan(2 * Math.abs(plain));
+  // The other way round, the blue one is light.
+  const roles = page.getByRole('combobox', { name: /^Role of/ });
+  await roles.nth(0).selectOption('avoid');
+  await roles.nth(1).selectOption('want');
+  await separate.click();
+  await proposed.getByRole('button', { name: 'Take' }).click();
+  await expect.poll(apart).toBeLessThan(0);
+  for (let k = 0; k < 4; k++) await page.keyboard.press('Control+z');
   await expect(page.getByRole('textbox', { name: 'Grey from red in percent' })).toHaveValue('30');
 });
 

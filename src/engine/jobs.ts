@@ -36,6 +36,11 @@ export type Drawn = Uint8ClampedArray<ArrayBuffer> | ImageBitmap;
 export interface Jobs {
   /** Reads and decodes an image file. */
   open: { ask: { file: Blob }; answer: { frame: Frame; notices: readonly string[] } };
+  /**
+   * Names an image file and decodes it for its small picture alone, `size` pixels along its longer side: what it takes in memory
+   * ends with its worker.
+   */
+  preview: { ask: { file: Blob; size: number }; answer: { hash: string; jpeg: Uint8Array } };
   /** Gives a file the name of its content. */
   name: { ask: { file: Blob }; answer: { hash: string } };
   /** Reads a bundle: its document and the files of its frames. */

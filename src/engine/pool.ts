@@ -1,5 +1,6 @@
 import type { Frame } from '../core/raster/frame';
 import { TILE, type Rect } from '../core/raster/raster';
+import { SignsOfLife } from './signs-of-life';
 import { DocumentError, type SourcePicture, type SourceStep } from '../core/document';
 import { FileError } from '../core/files';
 import {
@@ -62,10 +63,6 @@ interface Member {
   outbox: ToWorker[];
   /** What it works on, and what waits behind it. */
   requests: Request[];
-  /** Its last sign of life while it works on the first of them, and since when. */
-  sign: number;
-  at: Request | null;
-  since: number;
 }
 
 /**
@@ -83,9 +80,6 @@ const MOST_DEATHS = 3;
 /** So many workers in a row may fail to load before that is told; each waits a little longer, in ms. */
 const MOST_UNLOADED = 4;
 const LOAD_AGAIN = 250;
-/** A worker that gives no sign of life for so long, in ms, hangs; looked after every so often. */
-const SILENT = 20_000;
-const LOOK_AFTER = 2000;
 
 /**
  * Workers that share frames and take jobs from one queue, one by one, so that a request that is taken back costs at
@@ -107,12 +101,10 @@ export class Pool {
   private dispatchIsDue = false;
   /** How many calls of `together` are under way. */
   private gathering = 0;
-  private readonly signs: Int32Array;
+  private readonly life: SignsOfLife;
   private unloaded = 0;
   /** Workers could not be loaded; the next work that is asked for tries again. */
   private broken = false;
-  private looking: ReturnType<typeof setInterval> | null = null;
-  private lookedAt = 0;
 
   /** @param keepsSpare has a worker standing by, so that a long job need not wait for one to start */
   constructor(
@@ -120,10 +112,14 @@ export class Pool {
     private readonly size: number,
     private readonly keepsSpare = false
   ) {
-    this.signs = new Int32Array(new SharedArrayBuffer(4 * size));
+    this.life = new SignsOfLife(
+      size,
+      (place) => this.members[place].requests[0] ?? null,
+      (place) => this.replace(this.members[place], 'silent')
+    );
     this.standBy();
     this.members = Array.from({ length: size }, (_, place) =>
-      this.enlist({ requests: [] as Request[], at: null } as unknown as Member, place)
+      this.enlist({ requests: [] as Request[] } as Member, place)
     );
   }
 
@@ -189,7 +185,7 @@ export class Pool {
 
   close(): void {
     this.closed = true;
-    if (this.looking) clearInterval(this.looking);
+    this.life.end();
     this.spare?.terminate();
     for (const { port } of this.members) port.terminate();
   }
@@ -250,8 +246,8 @@ export class Pool {
     member.port = port;
     member.paths = [];
     member.outbox = [];
-    const { dropped, signs } = this;
-    port.post({ type: 'share', part: 1 / this.size, dropped, signs, place });
+    const { dropped } = this;
+    port.post({ type: 'share', part: 1 / this.size, dropped, signs: this.life.signs, place });
     for (const [id, frame] of this.frames) port.post({ type: 'frame', id, frame });
     port.onMessage((message) => {
       if (message.type === 'ready') {
@@ -310,35 +306,6 @@ export class Pool {
     this.standBy();
   }
 
-  /** Looks after the workers while there is work: one that hangs is replaced. */
-  private lookAfter(): void {
-    const now = performance.now();
-    // Where the page itself was asleep, nobody could give a sign.
-    const slept = now - this.lookedAt > 3 * LOOK_AFTER;
-    this.lookedAt = now;
-    let working = this.queue.length > 0;
-    this.members.forEach((member, place) => {
-      const [at = null] = member.requests;
-      if (at === null) return;
-      working = true;
-      const sign = Atomics.load(this.signs, place);
-      if (slept || at !== member.at || sign !== member.sign) Object.assign(member, { at, sign, since: now });
-      else if (now - member.since > SILENT) this.replace(member, 'silent');
-    });
-    if (!working && this.looking) {
-      clearInterval(this.looking);
-      this.looking = null;
-    }
-  }
-
-  private keepWatch(): void {
-    if (this.looking || this.closed) return;
-    this.lookedAt = performance.now();
-    this.looking = setInterval(() => this.lookAfter(), LOOK_AFTER);
-    // In Node nothing shall go on for its sake.
-    (this.looking as { unref?: () => void }).unref?.();
-  }
-
   /** Gives out what is asked for in `work` when all of it is known: each worker's part in one message. */
   together(work: () => void): void {
     this.gathering++;
@@ -370,7 +337,7 @@ export class Pool {
       if (next < 0) return;
       const [request] = this.queue.splice(next, 1);
       requests.push(request);
-      this.keepWatch();
+      this.life.watch();
       this.hand(member, request);
       given = true;
     });

@@ -9,6 +9,7 @@ import { fillChannels } from '../core/colour';
 import { meanAround, samplesUnder, type Part } from '../core/path/analysis';
 import { measurePicture, type Measured } from '../core/path/measure';
 import { Planner, planSize, readsPins, type Plan } from '../core/path/plan';
+import { withEvaluated } from '../core/path/evaluate';
 import { quantize } from '../core/path/quantize';
 import { measureShift } from '../core/path/shift';
 import { screenPixels, withScreenPixels } from '../core/path/view';
@@ -95,6 +96,14 @@ export class Workshop {
 
   private readonly work: Worker = {
     open: async ({ file }) => openFrame(await bytesOf(file)),
+    preview: async ({ file, size }) => {
+      const { frame } = await openFrame(await bytesOf(file));
+      const plan = new Planner(frame).plan([]);
+      const jpeg = await smallPicture(plan, size, (level, rect, use) =>
+        withEvaluated(plan, level, rect, null, use)
+      );
+      return { hash: await readable(() => contentHash(file)), jpeg };
+    },
     name: async ({ file }) => ({ hash: await readable(() => contentHash(file)) }),
     unpack: ({ file }) => unpackBundle(file),
     pack: (bundle) => packBundle(bundle),
@@ -156,34 +165,8 @@ export class Workshop {
         { quality, onProgress }
       );
     },
-    thumbnail: async ({ size, ...source }) => {
-      const plan = this.plan(source);
-      const sizes = plan.frame.levels.map((_, level) => planSize(plan, level));
-      const level = Math.max(
-        0,
-        sizes.findLastIndex((l) => Math.max(l.width, l.height) >= size)
-      );
-      const { width, height } = sizes[level];
-      const rect = { x: 0, y: 0, width, height };
-      const pixels = this.evaluated(source, level, rect, 0, (raster) => screenPixels(raster, 'colour'));
-      const scale = Math.min(1, size / Math.max(width, height));
-      const toWidth = Math.max(1, Math.round(width * scale));
-      const toHeight = Math.max(1, Math.round(height * scale));
-      const samples = resample(
-        new Uint8Array(pixels.buffer),
-        width,
-        height,
-        4,
-        toWidth,
-        toHeight,
-        'colours and alpha'
-      );
-      const jpeg = fileFormats.find((f) => f.id === 'jpeg')!;
-      return jpeg.write(
-        { width: toWidth, height: toHeight, alpha: true, samples },
-        { quality: THUMBNAIL_QUALITY }
-      );
-    }
+    thumbnail: ({ size, ...source }) =>
+      smallPicture(this.plan(source), size, (level, rect, use) => this.evaluated(source, level, rect, 0, use))
   };
 
   /** @throws DOMException AbortError where the job at hand was taken back */
@@ -240,6 +223,37 @@ export class Workshop {
     const { frame, steps, pins = [] } = source;
     return this.stages.evaluated(this.plan(source), { frame, steps, pins }, level, rect, hold, use);
   }
+}
+
+type EvaluatedAt = (level: number, rect: Rect, use: (raster: Raster) => ScreenPixels) => ScreenPixels;
+type ScreenPixels = ReturnType<typeof screenPixels>;
+
+/** A JPEG of the whole picture, `size` pixels along its longer side. */
+function smallPicture(plan: Plan, size: number, evaluated: EvaluatedAt): Promise<Uint8Array> {
+  const sizes = plan.frame.levels.map((_, level) => planSize(plan, level));
+  const level = Math.max(
+    0,
+    sizes.findLastIndex((l) => Math.max(l.width, l.height) >= size)
+  );
+  const { width, height } = sizes[level];
+  const pixels = evaluated(level, { x: 0, y: 0, width, height }, (raster) => screenPixels(raster, 'colour'));
+  const scale = Math.min(1, size / Math.max(width, height));
+  const toWidth = Math.max(1, Math.round(width * scale));
+  const toHeight = Math.max(1, Math.round(height * scale));
+  const samples = resample(
+    new Uint8Array(pixels.buffer),
+    width,
+    height,
+    4,
+    toWidth,
+    toHeight,
+    'colours and alpha'
+  );
+  const jpeg = fileFormats.find((f) => f.id === 'jpeg')!;
+  return jpeg.write(
+    { width: toWidth, height: toHeight, alpha: true, samples },
+    { quality: THUMBNAIL_QUALITY }
+  );
 }
 
 type Transferred = ArrayBuffer | ImageBitmap;

@@ -1,6 +1,6 @@
 <script lang="ts">
-  import LightTable from '$ui/light-table/LightTable.svelte';
+  import DocumentsPage from '$ui/documents/DocumentsPage.svelte';
 </script>
 
 <svelte:head><title>Kromba</title></svelte:head>
-<LightTable />
+<DocumentsPage />

@@ -147,7 +147,7 @@ export class Tabs {
   /** Whether nobody holds the document; said at once. */
   async isFree(id: string): Promise<boolean> {
     const { held = [] } = await navigator.locks.query();
-    return !held.some((lock) => lock.name === documentLock(id));
+    return !held.some((lock) => lock.name === documentLock(id) && lock.mode === 'exclusive');
   }
 
   /** Does `request` to a document: by `work` under its lock where nobody holds it, else by the tab that does. */

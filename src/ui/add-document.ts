@@ -4,7 +4,7 @@ import { ownFileName } from '$core/files/file-names';
 import { bytesOf } from '$engine/bytes-of';
 import type { Library, StoredDocument } from '$storage/library';
 import { brightness, type Frame } from '$core/raster/frame';
-import { openFrame, pool, tabs, takeFile } from './services';
+import { openFrame, pool, tabs, takeFile, takeUnseen } from './services';
 
 const THUMBNAIL = 480;
 /** Bytes by which a bundle is known. */
@@ -36,14 +36,14 @@ export interface NamedFile {
 
 export interface Added {
   readonly stored: StoredDocument;
-  /** Done when the light table's small picture is drawn. */
+  /** Done when its small picture is drawn. */
   readonly thumbnail: Promise<void>;
 }
 
 const withoutExtension = (name: string): string => name.replace(/\.[^.]+$/, '') || name;
 
 /**
- * Puts a file on the light table: an image becomes a document of its own, a bundle the document it holds.
+ * Puts a file among the documents: an image becomes a document of its own, a bundle the document it holds.
  * @throws FileError, DocumentError or StorageError, or the signal's reason; nothing is added then
  */
 export async function addDocument(
@@ -70,6 +70,26 @@ async function keeping<T>(
   }
 }
 
+/**
+ * Puts an image file among the documents that nobody looks at yet, with its small picture.
+ * @throws as `addDocument`
+ */
+export async function addUnseen(library: Library, given: NamedFile, signal?: AbortSignal): Promise<void> {
+  const { name, file } = given;
+  if (isBundle(await bytesOf(file.slice(0, BUNDLE_START)))) {
+    const { thumbnail } = await addBundle(library, file, signal);
+    return thumbnail.catch(() => undefined);
+  }
+  await keeping(library, signal, async () => {
+    const { hash, jpeg } = await takeUnseen(library, file, THUMBNAIL, signal);
+    const own = ownFileName(name);
+    const called = withoutExtension(own);
+    const { id } = await put(library, newDocument(called, [{ name: called, file: own }]), { f1: hash });
+    await library.setThumbnail(id, new Blob([new Uint8Array(jpeg)], { type: 'image/jpeg' }));
+    tabs.tell(id);
+  });
+}
+
 const addImage = (
   library: Library,
   name: string,
@@ -85,7 +105,7 @@ const addImage = (
   });
 
 /**
- * Puts exposures of one scene on the light table as one document, the darkest first.
+ * Puts exposures of one scene among the documents as one document, the darkest first.
  * @throws FileError, StorageError, or DocumentError where they are not of one size; nothing is added then
  */
 export const addExposures = (
@@ -124,11 +144,11 @@ const addBundle = (library: Library, file: Blob, signal?: AbortSignal): Promise<
     return store(library, document, hashes);
   });
 
-async function store(
+async function put(
   library: Library,
   document: KrombaDocument,
   files: Record<string, string>
-): Promise<Added> {
+): Promise<StoredDocument> {
   const now = Date.now();
   const [picture] = document.pictures;
   const stored: StoredDocument = {
@@ -143,13 +163,22 @@ async function store(
   };
   await library.add(stored);
   tabs.tell(stored.id);
-  // The light table can wait for its small picture; the one who opened this one should not.
+  return stored;
+}
+
+async function store(
+  library: Library,
+  document: KrombaDocument,
+  files: Record<string, string>
+): Promise<Added> {
+  const stored = await put(library, document, files);
+  // The page Documents can wait for its small picture; the one who opened this one should not.
   const thumbnail = renewThumbnail(library, stored);
   thumbnail.catch(() => undefined);
   return { stored, thumbnail };
 }
 
-/** Draws the light table's small picture of a document anew; its frame must be open. */
+/** Draws the small picture of a document anew; its frame must be open. */
 export async function renewThumbnail(
   library: Library,
   { id, document, files }: StoredDocument

@@ -12,8 +12,18 @@ it('tells numbers with a true minus and no minus zero', () => {
 });
 
 it('takes typed numbers as people type them', () => {
-  expect(['−30', '-30', '12,5', ' 40 %', '.5', '+7'].map(typed)).toEqual([-30, -30, 12.5, 40, 0.5, 7]);
-  expect(['', 'abc', '1-2', '--3', '1e3'].map(typed)).toEqual([null, null, null, null, null]);
+  const numbers = ['−30', '-30', '12,5', ' 40 %', '.5', '+7'].map((text) => typed(text));
+  expect(numbers).toEqual([-30, -30, 12.5, 40, 0.5, 7]);
+  const none = ['', 'abc', '1-', '--3', '1e3', '1/0', '(2', '2)', '3 4x'].map((text) => typed(text));
+  expect(none).toEqual(none.map(() => null));
+});
+
+it('takes simple sums, and adds what begins with a plus', () => {
+  const sums = ['10/4', '1-2', '2+3*4', '3*(2+1)', '-(1+1)', '10 − 2,5', '100/3/2'].map((text) =>
+    typed(text)
+  );
+  expect(sums).toEqual([2.5, -1, 14, 9, -2, 7.5, 100 / 6]);
+  expect([typed('+5', 20), typed('+10/4', 1), typed('-5', 20)]).toEqual([25, 3.5, -5]);
 });
 
 it('reads a colour in the units of the trade', () => {

@@ -10,10 +10,65 @@ export function told(value: number, digits: number, signed = false): string {
   return value < 0 ? MINUS + text : signed ? `+${text}` : text;
 }
 
-/** A typed number, with either minus and either decimal sign; null for what is none. */
-export function typed(text: string): number | null {
-  const plain = text.trim().replace(MINUS, '-').replace(',', '.').replace(/\s*%$/, '');
-  return /^[+-]?(\d+\.?\d*|\.\d+)$/.test(plain) ? Number(plain) : null;
+const NUMBER = /^(\d+\.?\d*|\.\d+)/;
+
+/** Reads a sum from its beginning; what is left of the text has not been read. Null where something is no number. */
+class Sum {
+  constructor(private left: string) {}
+
+  all(): number | null {
+    const value = this.terms();
+    return this.left === '' ? value : null;
+  }
+
+  private takes(signs: string): string {
+    const [sign = ''] = this.left;
+    if (sign === '' || !signs.includes(sign)) return '';
+    this.left = this.left.slice(1);
+    return sign;
+  }
+
+  private terms(): number | null {
+    let value = this.factors();
+    for (let sign = this.takes('+-'); sign && value !== null; sign = this.takes('+-')) {
+      const next = this.factors();
+      value = next === null ? null : sign === '+' ? value + next : value - next;
+    }
+    return value;
+  }
+
+  private factors(): number | null {
+    let value = this.one();
+    for (let sign = this.takes('*/'); sign && value !== null; sign = this.takes('*/')) {
+      const next = this.one();
+      value = next === null ? null : sign === '*' ? value * next : value / next;
+    }
+    return value;
+  }
+
+  private one(): number | null {
+    const negative = this.takes('-') !== '';
+    if (this.takes('(')) {
+      const inside = this.terms();
+      return inside === null || !this.takes(')') ? null : negative ? -inside : inside;
+    }
+    const found = NUMBER.exec(this.left)?.[0];
+    if (found === undefined) return null;
+    this.left = this.left.slice(found.length);
+    return negative ? -Number(found) : Number(found);
+  }
+}
+
+/**
+ * A typed number or a simple sum of numbers (`10/4`, `3*(2+1)`), with either minus and either decimal sign; one that begins
+ * with a plus is added to `now`. Null for what is none.
+ */
+export function typed(text: string, now = 0): number | null {
+  const plain = text.replace(/\s|%/g, '').replaceAll(MINUS, '-').replaceAll('×', '*').replaceAll(',', '.');
+  const added = plain.startsWith('+');
+  const value = new Sum(added ? plain.slice(1) : plain).all();
+  if (value === null || !Number.isFinite(value)) return null;
+  return added ? now + value : value;
 }
 
 /** Readings of one coded RGB colour in the channels of `ids`: sign and told value. */

@@ -17,7 +17,7 @@ export const openLibrary = (): Promise<Library> => (library ??= Library.open());
 
 let left: Promise<void> = Promise.resolve();
 
-/** Tells that a document is being put away; the light table waits for it. */
+/** Tells that a document is being put away; the page Documents waits for it. */
 export function leave(closing: Promise<void>): void {
   left = Promise.all([left, closing]).then(() => undefined);
 }
@@ -72,6 +72,23 @@ export async function takeFile(library: Library, file: Blob, signal?: AbortSigna
 /** So many pictures are decoded at a time, however many are asked for: each may need several times its own size. */
 const AT_ONCE = 2;
 const decoding = pLimit(AT_ONCE);
+
+/**
+ * Names and keeps a file that has just come in and that nobody looks at yet; gives its content hash and its small picture. It
+ * is decoded in a worker that ends with that, so that nothing of it stays in memory.
+ * @throws as `takeFile`
+ */
+export async function takeUnseen(
+  library: Library,
+  file: Blob,
+  size: number,
+  signal?: AbortSignal
+): Promise<{ hash: string; jpeg: Uint8Array }> {
+  const found = await decoding(() => pool.runApart('preview', { file, size }, { signal }));
+  await library.keepFile(found.hash, file);
+  signal?.throwIfAborted();
+  return found;
+}
 
 async function decode(file: Blob, signal?: AbortSignal): Promise<OpenFrame> {
   const { frame, notices } = await decoding(() => pool.runApart('open', { file }, { signal }));

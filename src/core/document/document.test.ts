@@ -109,6 +109,15 @@ describe('the document', () => {
     );
   });
 
+  it('reads the floor of faint detail under its earlier name too', () => {
+    const params = (given: object): unknown =>
+      parseDocument(jug([step({ op: 'detail', params: given })])).pictures[0].steps[0].params;
+    expect(params({ smoothing: 0.2 })).toEqual(params({ floor: 0.2 }));
+    expect(() => params({ smoothing: 3 })).toThrow('params.floor: must be at most 0.5');
+    // The newer one counts where a history has left both.
+    expect(params({ smoothing: 0.2, floor: 0.1 })).toEqual(params({ floor: 0.1 }));
+  });
+
   it('reads a look', () => {
     expect(parseLook({ kromba: 1, kind: 'look', name: 'Cool', steps: [step()] }).steps).toHaveLength(1);
   });

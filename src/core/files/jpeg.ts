@@ -57,6 +57,7 @@ export async function readJpeg(bytes: Uint8Array): Promise<DecodedImage> {
       for (let c = 0; c < channels; c++) samples[at++] = read[i + c];
     }
   }
+  letGo(read);
   return {
     width,
     height,
@@ -68,6 +69,11 @@ export async function readJpeg(bytes: Uint8Array): Promise<DecodedImage> {
     orientation: await exifOrientation(bytes),
     notices: ink ? [INKS_CONVERTED] : []
   };
+}
+
+/** Gives memory back at once that would else wait to be tidied up, where the platform can (ECMAScript 2024). */
+function letGo({ buffer }: Uint8Array): void {
+  (buffer as { transfer?: (length: number) => void }).transfer?.(0);
 }
 
 /** One bit a block. */
@@ -198,7 +204,13 @@ export async function writeJpeg(
     data[i + 3] = 255;
   }
   await encoder();
-  const options = { quality, auto_subsample: false, chroma_subsample: quality >= 90 ? 1 : 2 };
+  // In one scan: progressive ones are 1 % smaller and take more than twice the time.
+  const options = {
+    quality,
+    progressive: false,
+    auto_subsample: false,
+    chroma_subsample: quality >= 90 ? 1 : 2
+  };
   const encoded = new Uint8Array(await encodeColour(new PlainImageData(data, width, height), options));
   const profile = srgbProfile();
   if (profile.length > MOST_PROFILE_PART) throw new RangeError('The profile takes more than one segment.');

@@ -62,32 +62,77 @@ describe('a mix from pins', () => {
 });
 
 describe('weights that separate two pins', () => {
-  it('reach what a search over all weights reaches, within its step', () => {
-    const random = randomStream(4);
-    for (let round = 0; round < 12; round++) {
-      const colour = (): [number, number, number] => [random(), random(), random()];
-      const pins = [pin('want', colour()), pin('avoid', colour())];
-      const greyOf = (w: readonly number[], rgb: readonly number[]): number =>
-        w.reduce((s, v, c) => s + v * rgb[c], 0);
-      let best = 0;
-      for (let r = -1; r <= 2.0001; r += 0.02) {
-        for (let g = -1; g <= 2.0001; g += 0.02) {
-          const w = [r, g, 1 - r - g];
-          if (w[2] < -1.0001 || w[2] > 2.0001) continue;
-          const [a, b] = pins.map((p) => greyOf(w, p.rgb));
-          if (Math.min(a, b) < -1e-9 || Math.max(a, b) > 1 + 1e-9) continue;
-          best = Math.max(best, Math.abs(a - b));
-        }
+  const random = randomStream(4);
+  const colour = (): [number, number, number] => [random(), random(), random()];
+  const greyOf = (w: readonly number[], rgb: readonly number[]): number =>
+    w.reduce((s, v, c) => s + v * rgb[c], 0);
+  const asList = (found: ReturnType<typeof separate>): number[] =>
+    ['rgb.r', 'rgb.g', 'rgb.b'].map((id) => found!.weights[id as 'rgb.r']);
+
+  /** The best that a search over all weights finds: how much lighter the wanted pin is. */
+  function searched(pins: readonly { rgb: readonly number[] }[]): number {
+    let best = -Infinity;
+    for (let r = -1; r <= 2.0001; r += 0.02) {
+      for (let g = -1; g <= 2.0001; g += 0.02) {
+        const w = [r, g, 1 - r - g];
+        if (w[2] < -1.0001 || w[2] > 2.0001) continue;
+        const [a, b] = pins.map((p) => greyOf(w, p.rgb));
+        if (Math.min(a, b) < 0.02 - 1e-9 || Math.max(a, b) > 0.98 + 1e-9) continue;
+        best = Math.max(best, a - b);
       }
-      const found = separate(pins)!;
-      const w = [found['rgb.r'], found['rgb.g'], found['rgb.b']];
+    }
+    return best;
+  }
+
+  it('reach what a search over all weights reaches, the wanted one light', () => {
+    for (let round = 0; round < 12; round++) {
+      const pins = [pin('want', colour()), pin('avoid', colour())];
+      const w = asList(separate(pins));
       expect(w[0] + w[1] + w[2]).toBeCloseTo(1, 6);
       const [a, b] = pins.map((p) => greyOf(w, p.rgb));
-      expect(Math.abs(a - b)).toBeGreaterThan(best - 1e-3);
-      expect(Math.min(a, b)).toBeGreaterThan(-1e-3);
-      expect(Math.max(a, b)).toBeLessThan(1.001);
+      expect(a - b).toBeGreaterThan(searched(pins) - 1e-3);
+      expect(a).toBeGreaterThan(b);
+      expect(Math.min(a, b)).toBeGreaterThan(0.0199);
+      expect(Math.max(a, b)).toBeLessThan(0.9801);
     }
   });
 
-  it('ask for a pin of each role', () => expect(separate([pin('want', [0.1, 0.2, 0.3])])).toBeNull());
+  it('turn round with the roles', () => {
+    const [one, other] = [colour(), colour()];
+    const there = separate([pin('want', one), pin('avoid', other)])!;
+    const back = separate([pin('want', other), pin('avoid', one)])!;
+    expect(there.want).toBeGreaterThan(there.avoid);
+    expect(back.want).toBeGreaterThan(back.avoid);
+    expect(greyOf(asList(there), one)).toBeGreaterThan(greyOf(asList(there), other));
+    expect(greyOf(asList(back), other)).toBeGreaterThan(greyOf(asList(back), one));
+  });
+
+  it('clip no more of the picture than others that are as good', () => {
+    for (let round = 0; round < 4; round++) {
+      const pins = [pin('want', colour()), pin('avoid', colour())];
+      const samples = Array.from({ length: 200 }, colour);
+      const found = separate(pins, samples)!;
+      const best = searched(pins);
+      let least = Infinity;
+      for (let r = -1; r <= 2.0001; r += 0.05) {
+        for (let g = -1; g <= 2.0001; g += 0.05) {
+          const w = [r, g, 1 - r - g];
+          if (w[2] < -1 || w[2] > 2) continue;
+          const [a, b] = pins.map((p) => greyOf(w, p.rgb));
+          if (a - b < best - 0.003 || Math.min(a, b) < 0.02 || Math.max(a, b) > 0.98) continue;
+          const clipped = samples.filter((rgb) => greyOf(w, rgb) <= 0 || greyOf(w, rgb) >= 1).length / 200;
+          least = Math.min(least, clipped);
+        }
+      }
+      expect(found.clipped).toBeLessThanOrEqual(least + 1e-9);
+      const w = asList(found);
+      const counted = samples.filter((rgb) => greyOf(w, rgb) <= 0 || greyOf(w, rgb) >= 1).length / 200;
+      expect(Math.abs(found.clipped - counted)).toBeLessThanOrEqual(0.01);
+    }
+  });
+
+  it('ask for a pin of each role, and say so where nothing makes the wanted one lighter', () => {
+    expect(separate([pin('want', [0.1, 0.2, 0.3])])).toBeNull();
+    expect(separate([pin('want', [0.4, 0.4, 0.4]), pin('avoid', [0.6, 0.6, 0.6])])).toBeNull();
+  });
 });

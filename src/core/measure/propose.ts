@@ -90,16 +90,46 @@ export function proposeMix(
   return { rows, residuals };
 }
 
-/** The least and the most that `separate` gives a channel. */
+/** The least and the most that `separate` gives a channel, and that a pin may become. */
 const [LEAST, MOST] = [-1, 2];
+const [DARKEST, LIGHTEST] = [0.02, 0.98];
+/** Weights that drive the pins this much less apart are as good, if they clip less. */
+const AS_GOOD = 0.005;
+const GRID = 0.02;
+
+export interface SeparateProposal {
+  readonly weights: Readonly<Record<'rgb.r' | 'rgb.g' | 'rgb.b', number>>;
+  /** Greys of the pins to have and of those to avoid, their means weighed by size. */
+  readonly want: number;
+  readonly avoid: number;
+  /** The part of the picture's samples that become black or white altogether, 0…1. */
+  readonly clipped: number;
+}
+
+type Weights = readonly [number, number, number];
+const greyBy = ([r, g, b]: Weights, rgb: readonly number[]): number => r * rgb[0] + g * rgb[1] + b * rgb[2];
+
+function clippedBy(weights: Weights, samples: readonly (readonly number[])[]): number {
+  if (samples.length === 0) return 0;
+  const over = samples.filter((rgb) => {
+    const grey = greyBy(weights, rgb);
+    return grey <= 0 || grey >= 1;
+  });
+  return over.length / samples.length;
+}
 
 /**
- * Weights of red, green and blue, totalling 1 and each from −1 to 2, that drive the pins to have and the pins to avoid
- * furthest apart in grey, with the greys of all of them within 0…1. A linear programme in two unknowns: the best of the
- * corners that its bounds make.
- * @returns null without a pin of each role
+ * Weights of red, green and blue, totalling 1 and each from −1 to 2, that make the pins to have as much lighter than the pins
+ * to avoid as can be, the greys of all of them within 2…98 %: a linear programme in two unknowns, the best of the corners
+ * that its bounds make. Of weights that are as good within half a percent, those that clip least of the picture count, then
+ * the gentlest.
+ * @param samples coded RGB of places all over the picture
+ * @returns null without a pin of each role, or where no weights make the wanted pins lighter
  */
-export function separate(pins: readonly PinReading[]): Record<string, number> | null {
+export function separate(
+  pins: readonly PinReading[],
+  samples: readonly (readonly number[])[] = []
+): SeparateProposal | null {
   const meanOf = (role: string): number[] | null => {
     const some = pins.filter((p) => p.role === role);
     const weight = some.reduce((sum, p) => sum + p.size, 0);
@@ -109,27 +139,13 @@ export function separate(pins: readonly PinReading[]): Record<string, number> | 
   };
   const [want, avoid] = [meanOf('want'), meanOf('avoid')];
   if (!want || !avoid) return null;
-  // a·w_r + b·w_g ≤ c, with w_b = 1 − w_r − w_g.
-  const bounds: [number, number, number][] = [
-    [1, 0, MOST],
-    [-1, 0, -LEAST],
-    [0, 1, MOST],
-    [0, -1, -LEAST],
-    [-1, -1, MOST - 1],
-    [1, 1, 1 - LEAST]
-  ];
-  for (const { rgb, role } of pins) {
-    if (role !== 'want' && role !== 'avoid') continue;
-    const [r, g, b] = rgb.map((v) => Math.min(1, Math.max(0, v)));
-    bounds.push([r - b, g - b, 1 - b], [b - r, b - g, b]);
-  }
-  const apart = (r: number, g: number): number => {
-    const b = 1 - r - g;
-    return Math.abs(r * (want[0] - avoid[0]) + g * (want[1] - avoid[1]) + b * (want[2] - avoid[2]));
-  };
-  let best = { r: 1 / 3, g: 1 / 3, apart: apart(1 / 3, 1 / 3), size: Infinity };
-  bounds.forEach(([a1, b1, c1], i) => {
-    for (const [a2, b2, c2] of bounds.slice(i + 1)) {
+  const bounds = boundsOf(pins.filter(({ role }) => role === 'want' || role === 'avoid'));
+  const inside = ([r, g]: readonly number[]): boolean =>
+    bounds.every(([a, b, c]) => a * r + b * g <= c + 1e-9);
+  const full = ([r, g]: readonly number[]): Weights => [r, g, 1 - r - g];
+  const apart = (weights: Weights): number => greyBy(weights, want) - greyBy(weights, avoid);
+  const corners = bounds.flatMap(([a1, b1, c1], i) =>
+    bounds.slice(i + 1).flatMap(([a2, b2, c2]) => {
       const found = solve(
         [
           [a1, b1],
@@ -137,16 +153,52 @@ export function separate(pins: readonly PinReading[]): Record<string, number> | 
         ],
         [c1, c2]
       );
-      if (!found || bounds.some(([a, b, c]) => a * found[0] + b * found[1] > c + 1e-9)) continue;
-      const [r, g] = found;
-      const size = r * r + g * g + (1 - r - g) ** 2;
-      const gain = apart(r, g) - best.apart;
-      // Of corners that are as good, the one with the gentler weights.
-      if (gain > 1e-9 || (Math.abs(gain) <= 1e-9 && size < best.size))
-        best = { r, g, apart: apart(r, g), size };
+      return found && inside(found) ? [full(found)] : [];
+    })
+  );
+  const most = Math.max(...corners.map(apart));
+  if (!(most > 0)) return null;
+  const good = corners.filter((weights) => apart(weights) >= most - 1e-9);
+  if (samples.length > 0) {
+    for (let r = LEAST; r <= MOST; r += GRID) {
+      for (let g = LEAST; g <= MOST; g += GRID) {
+        const weights = full([r, g]);
+        if (apart(weights) >= most - AS_GOOD && inside(weights)) good.push(weights);
+      }
     }
-  });
-  const round = (w: number): number => Math.round(w * 1e4) / 1e4;
-  const [r, g] = [round(best.r), round(best.g)];
-  return { 'rgb.r': r, 'rgb.g': g, 'rgb.b': round(1 - r - g) };
+  }
+  const sizeOf = (weights: Weights): number => weights.reduce((sum, w) => sum + w * w, 0);
+  const [{ weights, clipped }] = good
+    .map((weights) => ({ weights, clipped: clippedBy(weights, samples), size: sizeOf(weights) }))
+    .sort((a, b) => a.clipped - b.clipped || a.size - b.size);
+  const [r, g] = weights.map((w) => Math.round(w * 1e4) / 1e4);
+  const b = Math.round((1 - r - g) * 1e4) / 1e4;
+  const rounded: Weights = [r, g, b];
+  return {
+    weights: { 'rgb.r': r, 'rgb.g': g, 'rgb.b': b },
+    want: greyBy(rounded, want),
+    avoid: greyBy(rounded, avoid),
+    clipped
+  };
+}
+
+/** a·w_r + b·w_g ≤ c, with w_b = 1 − w_r − w_g: what each weight may be, and the grey of each pin. */
+function boundsOf(pins: readonly PinReading[]): [number, number, number][] {
+  return [
+    [1, 0, MOST],
+    [-1, 0, -LEAST],
+    [0, 1, MOST],
+    [0, -1, -LEAST],
+    [-1, -1, MOST - 1],
+    [1, 1, 1 - LEAST],
+    ...pins.flatMap(({ rgb }): [number, number, number][] => {
+      const [r, g, b] = rgb;
+      // A pin that is darker or lighter than that as it is may stay so: a third of each always will do.
+      const mean = (r + g + b) / 3;
+      return [
+        [r - b, g - b, Math.max(LIGHTEST, mean) - b],
+        [b - r, b - g, b - Math.min(DARKEST, mean)]
+      ];
+    })
+  ];
 }

@@ -11,13 +11,21 @@ import { defineOp } from './op';
 const COMMON = 0.05;
 const AMOUNT = 50;
 
-const params = z.strictObject({
+/** `floor` was called `smoothing` once. */
+function renamed(given: unknown): unknown {
+  if (typeof given !== 'object' || given === null || !('smoothing' in given)) return given;
+  const { smoothing, ...rest } = given;
+  return { floor: smoothing, ...rest };
+}
+
+const current = z.strictObject({
   amount: oneOrEach(percent(0, 200)).default(AMOUNT),
   /** The coarsest scale that is raised, in pixels. */
   radius: pixels(2, 100).default(64),
-  /** Detail much fainter than this is taken for noise and raised little. */
-  smoothing: unit(0.0005, 0.5).default(0.01)
+  /** Detail much fainter than this floor is taken for noise and raised little. */
+  floor: unit(0.0005, 0.5).default(0.01)
 });
+const params = z.preprocess(renamed, current);
 type DetailParams = z.infer<typeof params>;
 
 const scalesFor = (radius: number): number => Math.floor(Math.log2(Math.max(2, radius)));
@@ -25,11 +33,11 @@ const scalesFor = (radius: number): number => Math.floor(Math.log2(Math.max(2, r
 /**
  * Raises faint detail of every scale towards a common strength. The channel is taken apart into the bands of a Laplacian
  * pyramid (Burt & Adelson 1983); the strength s of a band is the root of its smoothed square; where it is below the
- * common strength S, the band is raised by ((S + σ)/(s + σ))^amount, σ = `smoothing`. What is coarser than `radius` stays.
+ * common strength S, the band is raised by ((S + σ)/(s + σ))^amount, σ = `floor`. What is coarser than `radius` stays.
  */
 export const detail = defineOp<DetailParams, DetailParams & { amounts: readonly number[] }>({
   id: 'detail',
-  title: 'Detail',
+  title: 'Faint detail',
   purpose: 'Raises faint detail of every size to a common strength',
   params,
   kind: 'plane',
@@ -44,18 +52,11 @@ export const detail = defineOp<DetailParams, DetailParams & { amounts: readonly 
     amounts: channels.map((c) => valueOf(params.amount, c.letter, AMOUNT) / 100)
   }),
   refuses: ({ amount }, model) => refusedKey('amount', amount, model),
-  kernel(source, { radius, smoothing, amounts }, out) {
+  kernel(source, { radius, floor, amounts }, out) {
     const n = source.width * source.height;
     const raised = takePlane(n);
     source.planes.forEach((plane, c) => {
-      raiseDetail(
-        plane.subarray(0, n),
-        raised,
-        source,
-        scalesFor(radius * source.scale),
-        amounts[c],
-        smoothing
-      );
+      raiseDetail(plane.subarray(0, n), raised, source, scalesFor(radius * source.scale), amounts[c], floor);
       out[c].set(raised.subarray(0, n));
     });
   }
@@ -64,10 +65,10 @@ export const detail = defineOp<DetailParams, DetailParams & { amounts: readonly 
 const STEPS = 4096;
 
 /** ((S + σ)/(s + σ))^amount over even steps of the root of s from 0 to S, where it is gentle. */
-function gainTable(amount: number, smoothing: number): Float64Array {
+function gainTable(amount: number, floor: number): Float64Array {
   return Float64Array.from({ length: STEPS + 2 }, (_, i) => {
     const strength = COMMON * (i / STEPS) ** 2;
-    return Math.max(1, (COMMON + smoothing) / (strength + smoothing)) ** amount;
+    return Math.max(1, (COMMON + floor) / (strength + floor)) ** amount;
   });
 }
 
@@ -97,7 +98,7 @@ function raiseDetail(
   { x, y, width, height, needed, present }: Field,
   scales: number,
   amount: number,
-  smoothing: number
+  floor: number
 ): void {
   const began = openArena(0);
   const whole = { x, y, width, height };
@@ -105,7 +106,7 @@ function raiseDetail(
     { ...whole, plane: present ? filled({ ...whole, plane }, present, scales) : plane }
   ];
   for (let j = 0; j < scales; j++) levels.push(reduce(levels[j]));
-  const gains = gainTable(amount, smoothing);
+  const gains = gainTable(amount, floor);
   /** The raised level `j` over a part of it: every finer level needs only its own part and what it is read from. */
   const raised = (j: number, part: Rect): Band => {
     const level = levels[j];

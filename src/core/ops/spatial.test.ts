@@ -176,7 +176,7 @@ describe('detail', () => {
     });
 
   it('raises each band of the pyramid by its own strength, within 1e-4', () => {
-    const [amount, smoothing] = [0.7, 0.02];
+    const [amount, floor] = [0.7, 0.02];
     const levels: Level[] = [{ width: WIDTH, height: HEIGHT, v: Float64Array.from(red) }];
     for (let j = 0; j < 3; j++) levels.push(reduced(levels[j]));
     let result = levels[3].v;
@@ -187,15 +187,12 @@ describe('detail', () => {
       const strength = expanded(reduced({ width, height, v: band.map((x) => x * x) }), width, height);
       const base = expanded({ ...levels[j + 1], v: result }, width, height);
       result = band.map(
-        (x, i) =>
-          base[i] + x * Math.max(1, (0.05 + smoothing) / (Math.sqrt(strength[i]) + smoothing)) ** amount
+        (x, i) => base[i] + x * Math.max(1, (0.05 + floor) / (Math.sqrt(strength[i]) + floor)) ** amount
       );
     }
     const faint = render(noise, [])[0].map((v) => 0.4 + 0.05 * v);
     expect(faint.length).toBe(red.length);
-    expect(largestDifference(redOf('detail', { amount: 70, radius: 8, smoothing }), result)).toBeLessThan(
-      1e-4
-    );
+    expect(largestDifference(redOf('detail', { amount: 70, radius: 8, floor }), result)).toBeLessThan(1e-4);
   });
 
   it('raises faint detail more than strong, each channel by its own amount', () => {

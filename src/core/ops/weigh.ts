@@ -18,7 +18,7 @@ export type WeighParams = z.infer<typeof params>;
  */
 export const weigh = defineOp<WeighParams, { target: string; weights: readonly number[] }>({
   id: 'weigh',
-  title: 'Weigh primaries',
+  title: 'Primary strength',
   purpose: 'Strengthens or brightens colours by how much red, green and blue they hold',
   params,
   kind: 'colour',

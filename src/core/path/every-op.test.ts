@@ -306,7 +306,7 @@ describe('bad parameters', () => {
     ],
     [{ op: 'sharpen', params: { amount: 501 } }, 'params.amount: must be at most 500 %'],
     [{ op: 'local', params: { radius: 0 } }, 'params.radius: must be at least 1 px'],
-    [{ op: 'detail', params: { smoothing: 0 } }, 'params.smoothing: must be at least 0.0005'],
+    [{ op: 'detail', params: { floor: 0 } }, 'params.floor: must be at least 0.0005'],
     [{ op: 'straighten', params: { angle: 181 } }, 'params.angle: must be at most 180°'],
     [
       {

@@ -93,5 +93,7 @@ describe('the largest part without empty corners', () => {
     const g: Geometry = { ...lyingPlain(square), toFrame: rotation(45, { x: 100, y: 100 }) };
     // A square inside a square, turned by 45°: its side is 1/√2.
     expect(innerRect(g).width).toBe(Math.floor(200 / Math.SQRT2));
+    // A square turned by 45° holds 2 : 1 as wide as √2·a·2/3, a its side: |x| + |y| ≤ a/√2 with x = 2y.
+    expect(innerRect(g, 2)).toMatchObject({ width: Math.floor((2 * 2 * 200) / Math.SQRT2 / 3) });
   });
 });

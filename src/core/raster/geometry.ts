@@ -71,12 +71,23 @@ export function squareTo([p0, p1, p2, p3]: readonly Point[]): Matrix3 {
   ];
 }
 
-/** The largest rectangle about the middle, of the geometry's own proportions, that shows nothing beside the frame. */
-export function innerRect({ width, height, toFrame: map, frame }: Geometry): Rect {
+/**
+ * The largest rectangle about the middle that shows nothing beside the frame.
+ * @param ratio its width over its height; the geometry's own proportions where it is left out
+ */
+export function innerRect(
+  { toFrame: map, frame, ...canvas }: Geometry,
+  ratio = canvas.width / canvas.height
+): Rect {
+  const width = Math.min(canvas.width, canvas.height * ratio);
+  const height = width / ratio;
   const fits = (s: number): boolean =>
     [-1, 1].every((u) =>
       [-1, 1].every((v) => {
-        const p = project(map, { x: (width / 2) * (1 + s * u), y: (height / 2) * (1 + s * v) });
+        const p = project(map, {
+          x: (canvas.width + s * u * width) / 2,
+          y: (canvas.height + s * v * height) / 2
+        });
         const slack = 1e-6 * Math.max(frame.width, frame.height);
         return p.x >= -slack && p.y >= -slack && p.x <= frame.width + slack && p.y <= frame.height + slack;
       })
@@ -93,5 +104,9 @@ export function innerRect({ width, height, toFrame: map, frame }: Geometry): Rec
     width: Math.max(1, Math.floor(width * low + 1e-6)),
     height: Math.max(1, Math.floor(height * low + 1e-6))
   };
-  return { ...inner, x: Math.round((width - inner.width) / 2), y: Math.round((height - inner.height) / 2) };
+  return {
+    ...inner,
+    x: Math.round((canvas.width - inner.width) / 2),
+    y: Math.round((canvas.height - inner.height) / 2)
+  };
 }

@@ -38,7 +38,7 @@
       <div>
         <h1>The document can’t be opened</h1>
         <p>{problem}</p>
-        <Button kind="secondary" on:click={() => goto('/')}>Go to the light table</Button>
+        <Button kind="secondary" on:click={() => goto('/')}>Go to Documents</Button>
       </div>
     {:else}
       <div>

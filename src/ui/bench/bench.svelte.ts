@@ -1,5 +1,6 @@
 import type { Step } from '$core/document';
 import type { Clipping } from '$core/path/view';
+import { toFrame } from '$core/raster/geometry';
 import type { Pool } from '$engine/pool';
 import type { Spot } from '../viewer/spot';
 import { Viewport } from '../viewer/viewport.svelte';
@@ -25,6 +26,9 @@ export type Part = 'on' | 'blend' | 'limits' | 'where';
 
 /** How a straighten step is worked on. */
 export type StraightenTool = 'level' | 'corners' | 'crop';
+
+/** So many places stand for a picture where something is to be known of all of it at once. */
+const SPREAD = { across: 24, down: 16 };
 
 /** What the bench shows and how, beside the document itself. */
 export class BenchState {
@@ -84,6 +88,16 @@ export class BenchState {
     const { hash, steps, pins } = session.source(session.active);
     const ask = { frame: hash, steps, pins, places, after: [session.before] };
     return (await this.pool.run('read', ask, { priority: 0 })).values[0];
+  }
+
+  /** Places spread evenly over the picture, to be read. */
+  spread(): { x: number; y: number; size: number }[] {
+    const { geometry } = this.session.source(this.session.active);
+    return Array.from({ length: SPREAD.across * SPREAD.down }, (_, i) => {
+      const x = (((i % SPREAD.across) + 0.5) * geometry.width) / SPREAD.across;
+      const y = ((Math.floor(i / SPREAD.across) + 0.5) * geometry.height) / SPREAD.down;
+      return { ...toFrame(geometry, { x, y }), size: 1 };
+    });
   }
 
   /** Puts image files into the document as frames of their own. @returns why not, in words for a person, or nothing */

@@ -13,6 +13,7 @@ import type { Histogram } from '$core/measure/histogram';
 import type { Candidate } from '$core/measure/separation';
 import type { ChannelParams } from '$core/ops/channel';
 import { coverage } from '$core/mask/shape';
+import { placeOfStroke, takeStroke, withStroke } from '$core/mask/with-stroke';
 import type { Pool } from '$engine/pool';
 import { Newest } from './newest';
 import type { Session } from './session.svelte';
@@ -169,42 +170,20 @@ export class MaskBench {
     return { ...step, params: { stack: stack.map((e, i) => (i === index ? { ...e, where: mask } : e)) } };
   }
 
-  /** The term that strokes go into: the selected one where it is painted, else the last painted one; −1 for none yet. */
-  private get paintAt(): number {
-    const { terms } = this.mask ?? noMask();
-    if (this.term?.source.kind === 'paint') return this.chosen;
-    return terms.findLastIndex((t) => t.source.kind === 'paint');
-  }
-
-  private painted(mask: Mask, stroke: Stroke): Mask {
-    const at = this.paintAt;
-    const terms =
-      at < 0
-        ? [...mask.terms, ...maskOf({ kind: 'paint', strokes: [stroke] }, { combine: 'add' }).terms]
-        : mask.terms.map((term, i) =>
-            i === at && term.source.kind === 'paint'
-              ? { ...term, source: { ...term.source, strokes: [...term.source.strokes, stroke] } }
-              : term
-          );
-    return { ...mask, terms };
-  }
-
   /** Shows a stroke that is still being painted. */
   showStroke(stroke: Stroke): void {
-    this.live = this.stepWith(this.painted(this.mask ?? noMask(), stroke));
+    const mask = this.mask ?? noMask();
+    this.live = this.stepWith(withStroke(mask, placeOfStroke(mask, stroke, this.chosen)));
   }
 
   /** Takes a stroke into the mask, its points thinned to what can be seen. */
   takeStroke(stroke: Stroke): void {
-    const at = this.paintAt;
     const thin = { ...stroke, points: thinned(stroke) };
-    this.change(stroke.erase ? 'Erase a stroke' : 'Paint a stroke', (mask) => {
-      const term = mask.terms[at];
-      if (term?.source.kind === 'paint') term.source.strokes.push(thin);
-      else mask.terms.push(...maskOf({ kind: 'paint', strokes: [thin] }, { combine: 'add' }).terms);
-    });
-    if (at < 0) this.termAt = (this.mask?.terms.length ?? 1) - 1;
+    const place = placeOfStroke(this.mask ?? noMask(), thin, this.chosen);
+    this.change(stroke.erase ? 'Erase a stroke' : 'Paint a stroke', (mask) => takeStroke(mask, place));
+    this.termAt = place.at;
     this.live = null;
+    this.measure();
   }
 
   /** Measures what the mask covers and what its selected term's source holds. */

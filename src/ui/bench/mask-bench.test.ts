@@ -252,12 +252,18 @@ describe('the mask that is worked on', () => {
     masks.takeStroke(stroke);
     masks.takeStroke({ ...stroke, erase: true });
     expect(masks.live).toBeNull();
-    const { source } = session.step!.where!.terms[1];
-    if (source.kind !== 'paint') throw new Error('not painted');
-    expect(source.strokes.map((s) => s.erase)).toEqual([false, true]);
-    expect(source.strokes[0].points.length).toBeLessThan(10);
+    const [, painted, erased] = session.step!.where!.terms;
+    if (painted.source.kind !== 'paint') throw new Error('not painted');
+    expect(painted.source.strokes).toHaveLength(1);
+    expect(painted.source.strokes[0].points.length).toBeLessThan(10);
+    // Erasing takes away from all that stands before, the found term too.
+    expect(erased).toMatchObject({
+      combine: 'subtract',
+      source: { kind: 'paint', strokes: [{ erase: false }] }
+    });
+    expect(masks.chosen).toBe(2);
     session.undo();
-    expect((session.step!.where!.terms[1].source as { strokes: unknown[] }).strokes).toHaveLength(1);
+    expect(session.step!.where!.terms).toHaveLength(2);
   });
 
   it('measures what it covers, and ranks once there are pins of both kinds', async () => {

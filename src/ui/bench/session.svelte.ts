@@ -1,5 +1,6 @@
 import {
   headFrame,
+  parseDocument,
   referenceProblem,
   Resolver,
   type DocumentFrame,
@@ -52,6 +53,12 @@ async function openHash(
   };
   return openFrame(hash, content, signal);
 }
+
+/** A stored document as this version has it: what an earlier one wrote is brought up to date. @throws DocumentError */
+const current = (stored: StoredDocument): StoredDocument => ({
+  ...stored,
+  document: parseDocument(stored.document)
+});
 
 /** One document being worked on: its history, what is selected, and its way into the library. */
 export class Session {
@@ -130,7 +137,8 @@ export class Session {
   static async open(library: Library, id: string, signal: AbortSignal): Promise<Session> {
     const loaded = await library.load(id);
     if (!loaded) throw new Error('This document is not in this browser. It may have been deleted.');
-    const { stored, history } = loaded;
+    const { history } = loaded;
+    const stored = current(loaded.stored);
     const { document } = stored;
     const picture = document.pictures.find((p) => p.id === stored.selection?.picture) ?? document.pictures[0];
     if (!picture) throw new Error(`“${document.name}” holds no picture.`);
@@ -160,6 +168,7 @@ export class Session {
       this.stored = { ...this.stored, revision: stored.revision };
       return;
     }
+    stored = current(stored);
     this.stored = stored;
     this.files = stored.files;
     this.document = stored.document;
@@ -477,7 +486,7 @@ export class Session {
   }
 
   private async drawThumbnail(): Promise<void> {
-    // A missing small picture is told by the light table itself.
+    // A missing small picture is told by the page Documents itself.
     if (!this.presence.editing) return;
     await renewThumbnail(this.library, { ...this.stored, document: this.document }).catch(() => undefined);
     tabs.tell(this.stored.id);

@@ -9,12 +9,12 @@
   const views = [
     { id: 'mask', title: 'Mask' },
     { id: 'term', title: 'Term' },
-    { id: 'drained', title: 'Drained' }
+    { id: 'drained', title: 'Grey outside' }
   ] as const;
   const hints = {
     mask: 'The mask as a grey picture',
     term: 'The selected term alone',
-    drained: 'The picture, with the outside drained to dim grey'
+    drained: 'The picture, dim grey where the mask is not'
   };
   $effect(() => {
     if (masks.coverage === null && session.step) masks.measure();
@@ -38,7 +38,7 @@
     class="tool"
     aria-pressed={masks.inOut}
     title="See it in Out, too (M)"
-    onclick={() => (masks.inOut = !masks.inOut)}>In Out</button
+    onclick={() => (masks.inOut = !masks.inOut)}>Also in Out</button
   >
   <span class="mono">{masks.coverage === null ? '' : `${told(masks.coverage, 1)} %`}</span>
 </div>

@@ -27,7 +27,7 @@
 </script>
 
 <header>
-  <a href="/" class="home" title="To the light table">Kromba</a>
+  <a href="/" class="home" title="To all documents">Kromba</a>
   <h1 title={session.document.name}>{session.document.name}</h1>
   <Pictures {session} {bench} />
   <span class="space"></span>

@@ -49,6 +49,8 @@
   const TRACK = 1000;
   let text = $state<string | null>(null);
   let wrong = $state(false);
+  /** What became of a typed value that was not taken as it stands. */
+  let word = $state('');
 
   /** Place on the track, 0…1, of a value; and back. */
   const low = $derived(log ? Math.log(min + 1) : min);
@@ -83,12 +85,23 @@
     set(log && next > 10 ? Math.round(next) : Math.round(next / step) * step);
   }
 
+  const SAID_FOR = 4000;
+  let saying = 0;
+  function say(what: string): void {
+    word = what;
+    clearTimeout(saying);
+    if (what) saying = window.setTimeout(() => (word = ''), SAID_FOR);
+  }
+
   function take(): void {
     if (text === null) return;
-    const number = typed(text);
+    const number = typed(text, value);
     wrong = number === null;
+    say(wrong ? 'no number' : '');
     if (number === null) return;
     text = null;
+    if (number > most) say(`at most ${told(most, 0)}`);
+    else if (number < least) say(`at least ${told(least, 0)}`);
     set(number);
     onend();
   }
@@ -100,9 +113,14 @@
     else if (event.key === 'Escape') {
       text = null;
       wrong = false;
+      word = '';
+      // The keys of the bench are keys again.
+      if (inField) (event.currentTarget as HTMLInputElement).blur();
     } else if (direction && !(inField && event.key.match(/Left|Right/))) {
       event.preventDefault();
-      set((text === null ? value : (typed(text) ?? value)) + direction * step * (event.shiftKey ? 10 : 1));
+      set(
+        (text === null ? value : (typed(text, value) ?? value)) + direction * step * (event.shiftKey ? 10 : 1)
+      );
       text = null;
     }
   }
@@ -143,12 +161,13 @@
       aria-label={fieldName}
       aria-invalid={wrong}
       {disabled}
-      title={wrong ? 'Type a number, such as −30 or 12.5' : undefined}
+      title={wrong ? 'Type a number or a sum, such as −30, 12.5, 10/4, or +5 to add' : undefined}
       value={text ?? shown}
       onfocus={(event) => event.currentTarget.select()}
       oninput={(event) => {
         text = event.currentTarget.value;
         wrong = false;
+        word = '';
       }}
       onblur={() => {
         take();
@@ -158,6 +177,7 @@
       {onkeydown}
     />
     {#if unit !== '' && unit !== '%'}<i>{unit}</i>{/if}
+    {#if word}<span class="word" role="status">{word}</span>{/if}
   </span>
 </div>
 
@@ -193,6 +213,18 @@
   }
   .field:has(i) .number {
     padding-right: 21px;
+  }
+  /* Over what stands below, so that nothing moves. */
+  .word {
+    position: absolute;
+    z-index: 2;
+    top: 23px;
+    right: 0;
+    padding: 2px 6px;
+    background: #3a3a3a;
+    color: var(--k-warn);
+    font-size: 11.5px;
+    white-space: nowrap;
   }
   .disabled .label,
   .disabled .number {

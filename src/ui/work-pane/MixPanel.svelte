@@ -107,23 +107,23 @@
 <div class="options">
   <Toggle
     size="sm"
-    labelText="Hold totals"
+    labelText="Keep totals"
     hideLabel
-    labelA="Hold totals"
-    labelB="Hold totals"
+    labelA="Keep totals"
+    labelB="Keep totals"
     bind:toggled={hold}
   />
   <Toggle
     size="sm"
-    labelText="Normalise"
+    labelText="Scale to 100 %"
     hideLabel
-    labelA="Normalise"
-    labelB="Normalise"
+    labelA="Scale to 100 %"
+    labelB="Scale to 100 %"
     toggled={params.normalize}
     on:toggle={({ detail }) => {
       if (detail.toggled !== params.normalize) {
         session.changeStep(
-          'Normalise rows',
+          'Scale rows to 100 %',
           (step) => ((step.params as MixParams).normalize = detail.toggled)
         );
       }

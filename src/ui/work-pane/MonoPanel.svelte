@@ -6,7 +6,7 @@
   import { channelOf, channels, wallModels } from '$core/colour';
   import type { Step } from '$core/document';
   import { glasses, monoTotal, type MonoParams } from '$core/ops/mono';
-  import { separate } from '$core/measure/propose';
+  import { separate, type SeparateProposal } from '$core/measure/propose';
   import { shortName, swatch } from '../channel-colour';
   import { told } from '../numbers';
   import Amount from './Amount.svelte';
@@ -72,26 +72,44 @@
   }
 
   const newest = new Newest('the weights from the pins');
-  const fromPins = (): void => newest.ask(separatePins);
+  let proposal = $state.raw<SeparateProposal | null>(null);
 
-  async function separatePins(): Promise<void> {
-    problem = '';
-    const used = pins.filter((p) => p.role === 'want' || p.role === 'avoid');
-    const values = await bench.readInput(used.map(({ x, y, size }) => ({ x: x + 0.5, y: y + 0.5, size })));
-    const readings = used.flatMap((pin, i) => {
-      const rgb = values[i];
-      return rgb ? [{ ...pin, rgb: [rgb[0], rgb[1], rgb[2]] as const }] : [];
+  /** Finds the weights from the pins and shows them on the picture, until they are taken or dismissed. */
+  const propose = (): void =>
+    newest.ask(async () => {
+      problem = '';
+      const used = pins.filter((p) => p.role === 'want' || p.role === 'avoid');
+      const places = used.map(({ x, y, size }) => ({ x: x + 0.5, y: y + 0.5, size }));
+      const values = await bench.readInput([...places, ...bench.spread()]);
+      const readings = used.flatMap((pin, i) => {
+        const rgb = values[i];
+        return rgb ? [{ ...pin, rgb: [rgb[0], rgb[1], rgb[2]] as const }] : [];
+      });
+      const samples = values.slice(used.length).flatMap((rgb) => (rgb ? [rgb] : []));
+      proposal = separate(readings, samples);
+      if (proposal) bench.proposal = { ...step, params: { ...params, ...asParams(proposal) } };
+      else problem = readings.length < used.length ? BESIDE : NOTHING_LIGHTER;
     });
-    const found = separate(readings);
-    if (!found) {
-      problem = 'A pin to want and a pin to avoid must both lie in the picture.';
-      return;
-    }
-    session.changeStep('Separate two pins', (draft) => {
-      const p = draft.params as MonoParams;
-      p.weights = found;
-      p.constant = 0;
-    });
+  const BESIDE = 'A pin to want and a pin to avoid must both lie in the picture.';
+  const NOTHING_LIGHTER =
+    'No weights of red, green and blue make the wanted pin lighter than the avoided one.';
+  const asParams = ({ weights }: SeparateProposal): Partial<MonoParams> => ({
+    weights: { ...weights },
+    constant: 0,
+    normalize: false
+  });
+
+  function dismiss(): void {
+    proposal = null;
+    bench.proposal = null;
+  }
+  $effect(() => dismiss);
+
+  function take(): void {
+    const found = proposal;
+    dismiss();
+    if (found)
+      session.changeStep('Separate the pins', (draft) => Object.assign(draft.params, asParams(found)));
   }
 
   const free = $derived(channels.filter((c) => !(c.id in params.weights)));
@@ -173,24 +191,46 @@
     <Toggle
       size="sm"
       hideLabel
-      labelText="Normalise"
-      labelA="Normalise"
-      labelB="Normalise"
+      labelText="Scale to 100 %"
+      labelA="Scale to 100 %"
+      labelB="Scale to 100 %"
       toggled={params.normalize}
       on:toggle={({ detail }) => {
         if (detail.toggled !== params.normalize)
-          session.changeStep('Normalise', (d) => ((d.params as MonoParams).normalize = detail.toggled));
+          session.changeStep('Scale to 100 %', (d) => ((d.params as MonoParams).normalize = detail.toggled));
       }}
     />
   </div>
-  <button class="tool raised wide" disabled={!canSeparate} onclick={() => void fromPins()}
-    >Separate the pins</button
+  <button
+    class="tool raised wide"
+    aria-pressed={proposal !== null}
+    disabled={!canSeparate}
+    onclick={() => (proposal ? dismiss() : propose())}>Separate the pins</button
   >
+  {#if proposal}
+    <div class="proposal" role="region" aria-label="Proposed weights">
+      <p class="mono">
+        R {told(100 * proposal.weights['rgb.r'], 1)}, G {told(100 * proposal.weights['rgb.g'], 1)}, B {told(
+          100 * proposal.weights['rgb.b'],
+          1
+        )} %
+      </p>
+      <p>
+        The wanted becomes <b class="mono">{told(100 * proposal.want, 0)} %</b> light, the avoided
+        <b class="mono">{told(100 * proposal.avoid, 0)} %</b>; about
+        <b class="mono">{told(100 * proposal.clipped, 0)} %</b> of the picture clips.
+      </p>
+      <div class="choice">
+        <button class="tool raised" onclick={take}>Take</button>
+        <button class="tool raised" onclick={dismiss}>Dismiss</button>
+      </div>
+    </div>
+  {/if}
   {#if problem}<p class="warn" role="alert">{problem}</p>{/if}
   {#if !canSeparate}
     <p class="quiet">
-      Give one pin the role <i>want</i> and one <i>avoid</i>, and this finds the weights that drive them
-      furthest apart in grey.
+      Give one pin the role <i>want</i> and one <i>avoid</i>, and this finds the weights that make the wanted
+      light and the avoided dark.
     </p>
   {/if}
 </div>
@@ -231,6 +271,16 @@
     grid-template-columns: 1fr;
     gap: 8px;
     margin: 8px 0;
+  }
+  .proposal {
+    margin-top: 8px;
+    padding: 4px 8px 8px;
+    background: var(--k-raised);
+  }
+  .choice {
+    display: flex;
+    gap: 6px;
+    margin-top: 8px;
   }
   .wide {
     width: 100%;

@@ -1,11 +1,24 @@
 <script module lang="ts">
   import type { StraightenParams } from '$core/ops/straighten';
 
-  /** A quarter turn, the crop let go as it would lie otherwise. */
-  function turn(params: StraightenParams, by: number): void {
-    const angle = params.angle + by;
-    params.angle = angle > 180 ? angle - 360 : angle < -180 ? angle + 360 : angle;
-    params.crop = null;
+  const RATIOS = [
+    { id: 'free', title: 'Free', ratio: 0 },
+    { id: 'own', title: 'As the picture', ratio: -1 },
+    { id: '1', title: '1 : 1', ratio: 1 },
+    { id: '5/4', title: '5 : 4', ratio: 5 / 4 },
+    { id: '4/3', title: '4 : 3', ratio: 4 / 3 },
+    { id: '3/2', title: '3 : 2', ratio: 3 / 2 },
+    { id: '16/9', title: '16 : 9', ratio: 16 / 9 },
+    { id: '4/5', title: '4 : 5', ratio: 4 / 5 },
+    { id: '2/3', title: '2 : 3', ratio: 2 / 3 }
+  ];
+
+  /** The proportions that a crop has, to half a pixel; free where it has none of those. */
+  function ratioOf(crop: StraightenParams['crop']): string {
+    const found = RATIOS.find(
+      ({ ratio }) => ratio > 0 && crop && Math.abs(crop.width / ratio - crop.height) <= 0.5
+    );
+    return found?.id ?? 'free';
   }
 </script>
 
@@ -31,30 +44,50 @@
     { id: 'corners', title: 'Corners', says: 'Put the four corners on what should be an upright rectangle.' },
     { id: 'crop', title: 'Crop', says: 'Drag the frame, its edges and corners.' }
   ];
-  const RATIOS = [
-    { id: 'free', title: 'Free', ratio: 0 },
-    { id: 'own', title: 'As the picture', ratio: -1 },
-    { id: '1', title: '1 : 1', ratio: 1 },
-    { id: '5/4', title: '5 : 4', ratio: 5 / 4 },
-    { id: '4/3', title: '4 : 3', ratio: 4 / 3 },
-    { id: '3/2', title: '3 : 2', ratio: 3 / 2 },
-    { id: '16/9', title: '16 : 9', ratio: 16 / 9 },
-    { id: '4/5', title: '4 : 5', ratio: 4 / 5 },
-    { id: '2/3', title: '2 : 3', ratio: 2 / 3 }
-  ];
   const before = $derived(pictureGeometry(session.opened.frame, session.active.slice(0, session.before)));
   const whole = $derived(uncropped(params, before));
   const crop = $derived(params.crop ?? innerRect(whole));
-  let ratio = $state('free');
+  /** The proportions that were chosen here; until then those that the crop has. */
+  let chosen = $state<string | null>(null);
+  const ratio = $derived(chosen ?? ratioOf(params.crop));
+  $effect(() => {
+    const found = RATIOS.find((r) => r.id === ratio)!.ratio;
+    bench.cropRatio = found < 0 ? before.width / before.height : found;
+  });
+  /** The largest crop without empty corners, in the proportions chosen; null, of the canvas's own, where none are. */
+  const largest = (of: Pick<StraightenParams, 'angle' | 'corners'>): StraightenParams['crop'] =>
+    ratio === 'free' ? null : innerRect(uncropped(of, before), bench.cropRatio);
+  const sameCrop = (a: StraightenParams['crop'], b: StraightenParams['crop']): boolean =>
+    JSON.stringify(a && [a.x, a.y, a.width, a.height]) === JSON.stringify(b && [b.x, b.y, b.width, b.height]);
 
-  $effect(() => () => (bench.tool = 'level'));
+  $effect(() => () => {
+    bench.tool = 'level';
+    bench.cropRatio = 0;
+  });
+
+  /** A quarter turn; the crop is made anew, as it would lie otherwise. */
+  function turn(label: string, by: number): void {
+    const turned = params.angle + by;
+    const angle = turned > 180 ? turned - 360 : turned < -180 ? turned + 360 : turned;
+    const next = largest({ ...params, angle });
+    session.changeStep(label, (d) => Object.assign(d.params, { angle, crop: next }));
+  }
+
+  /** One number of the crop; with proportions chosen, its other side goes with it. */
+  function setSide(key: 'x' | 'y' | 'width' | 'height', value: number): void {
+    const next = { x: crop.x, y: crop.y, width: crop.width, height: crop.height, [key]: value };
+    const proportions = bench.cropRatio;
+    if (proportions && key === 'width') next.height = Math.max(1, Math.round(value / proportions));
+    if (proportions && key === 'height') next.width = Math.max(1, Math.round(value * proportions));
+    setCrop(next, `crop ${key}`);
+  }
 
   function setCrop(next: StraightenParams['crop'], gesture?: string): void {
     session.changeStep('Crop', (d) => ((d.params as StraightenParams).crop = next), gesture);
   }
 
   function setRatio(id: string): void {
-    ratio = id;
+    chosen = id;
     const found = RATIOS.find((r) => r.id === id)!.ratio;
     bench.cropRatio = found < 0 ? before.width / before.height : found;
     if (!bench.cropRatio) return;
@@ -98,18 +131,8 @@
       onend={() => session.endGesture()}
     />
     <div class="row">
-      <button
-        class="tool raised"
-        onclick={() =>
-          session.changeStep('Quarter turn left', (d) => turn(d.params as StraightenParams, -90))}
-        >90° left</button
-      >
-      <button
-        class="tool raised"
-        onclick={() =>
-          session.changeStep('Quarter turn right', (d) => turn(d.params as StraightenParams, 90))}
-        >90° right</button
-      >
+      <button class="tool raised" onclick={() => turn('Quarter turn left', -90)}>90° left</button>
+      <button class="tool raised" onclick={() => turn('Quarter turn right', 90)}>90° right</button>
     </div>
   {:else if bench.tool === 'corners'}
     <button
@@ -139,13 +162,14 @@
         min={key === 'width' || key === 'height' ? 1 : 0}
         max={key === 'x' || key === 'width' ? whole.width : whole.height}
         digits={0}
-        oninput={(v) =>
-          setCrop({ x: crop.x, y: crop.y, width: crop.width, height: crop.height, [key]: v }, `crop ${key}`)}
+        oninput={(v) => setSide(key, v)}
         onend={() => session.endGesture()}
       />
     {/each}
-    <button class="tool raised" disabled={!params.crop} onclick={() => setCrop(null)}
-      ><Reset size={16} /> Largest without empty corners</button
+    <button
+      class="tool raised"
+      disabled={sameCrop(params.crop, largest(params))}
+      onclick={() => setCrop(largest(params))}><Reset size={16} /> Largest without empty corners</button
     >
   {/if}
   <p class="quiet mono">{crop.width} × {crop.height} pixels</p>

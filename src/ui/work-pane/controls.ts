@@ -53,7 +53,7 @@ export const controls: Readonly<Record<string, readonly Control[]>> = {
   detail: [
     { key: 'amount', label: 'amount', unit: '%', min: 0, max: 200, each: true },
     radius(2, 100),
-    { key: 'smoothing', label: 'smoothing', unit: '%', min: 0.05, max: 10, most: 50, worth: 0.01, step: 0.1 }
+    { key: 'floor', label: 'floor', unit: '%', min: 0.05, max: 10, most: 50, worth: 0.01, step: 0.1 }
   ]
 };
 

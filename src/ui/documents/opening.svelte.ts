@@ -1,7 +1,6 @@
 import { goto } from '$app/navigation';
 import type { Library } from '$storage/library';
-import { addDocument, addExposures, type NamedFile } from '../add-document';
-import { keepFrames } from '../services';
+import { addDocument, addExposures, addUnseen, type NamedFile } from '../add-document';
 import type { Sample } from './SampleList.svelte';
 
 export interface Problem {
@@ -65,13 +64,9 @@ export class Opening {
         if (signal.aborted) break;
         this.busy = `Opening ${file.name}${count} …`;
         try {
-          const added = await addDocument(this.library, { name: file.name, file }, undefined, signal);
-          if (files.length === 1) await this.show(added.stored.id);
-          else {
-            // Nobody looks at it yet: what it takes in memory is given back before the next.
-            await added.thumbnail.catch(() => undefined);
-            if (!this.ended) keepFrames([]);
-          }
+          const given = { name: file.name, file };
+          if (files.length > 1) await addUnseen(this.library, given, signal);
+          else await this.show((await addDocument(this.library, given, undefined, signal)).stored.id);
         } catch (error) {
           if (cancelled(error)) break;
           const text = `${(error as Error).message} Nothing was added.`;

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { SvelteMap } from 'svelte/reactivity';
   import { preloadCode } from '$app/navigation';
   import {
     Button,
@@ -61,19 +62,31 @@
     if (answer?.ok) samples = (await answer.json()) as Sample[];
   }
   $effect(() => void start());
-  $effect(() => tabs.onChange(() => void refresh()));
+  $effect(() =>
+    tabs.onChange((id) => {
+      changes.set(id, (changes.get(id) ?? 0) + 1);
+      void refresh();
+    })
+  );
+  /** How often each document was changed since the page is open: its small picture is read anew with that. */
+  const changes = new SvelteMap<string, number>();
   $effect(() => () => opening?.end());
 
-  /** The documents as they now lie in the library, newest asking wins. */
-  let asked = 0;
-  async function refresh(): Promise<void> {
-    if (!library) return;
-    const number = ++asked;
-    const [listed, gone] = await Promise.all([library.list(), library.deleted()]);
-    if (number !== asked) return;
-    documents = listed;
-    deletedOnes = gone;
-    if (deleted && !gone.some((d) => d.id === deleted!.id)) deleted = null;
+  /** The documents as they now lie in the library; asked for while they are read, they are read once more. */
+  let reading: Promise<void> | null = null;
+  let again = false;
+  function refresh(): Promise<void> {
+    again = true;
+    reading ??= read().finally(() => (reading = null));
+    return reading;
+  }
+
+  async function read(): Promise<void> {
+    while (library && again) {
+      again = false;
+      [documents, deletedOnes] = await Promise.all([library.list(), library.deleted()]);
+    }
+    if (deleted && !deletedOnes.some((d) => d.id === deleted!.id)) deleted = null;
   }
   // The bench's own code is there before a picture is.
   $effect(() => {
@@ -174,7 +187,7 @@
 <main class:over>
   <header>
     <h1>Kromba</h1>
-    <span class="quiet">Light table</span>
+    <span class="quiet">Documents</span>
     <span class="space"></span>
     {#if busy}
       <InlineLoading description={busy} />
@@ -207,6 +220,7 @@
       {#each documents as stored (stored.id)}
         <DocumentCard
           {stored}
+          changes={changes.get(stored.id) ?? 0}
           {library}
           onrename={(name) => void change(() => through(stored.id, { what: 'rename', name }))}
           onduplicate={() => void change(() => duplicate(stored))}
@@ -217,7 +231,7 @@
     </ul>
   {:else if library}
     <section class="empty">
-      <h2>Put a picture on the table</h2>
+      <h2>No documents yet</h2>
       <p>
         Drop PNG, JPEG or TIFF files anywhere here, paste one, or open them with the button above. A
         <span class="mono">.kromba</span> document opens the same way. Everything stays in this browser.

@@ -6,18 +6,21 @@
 
   interface Props {
     stored: StoredDocument;
+    /** Counts its changes: with each, the small picture is read anew. */
+    changes: number;
     library: Library | null;
     onrename: (name: string) => void;
     onduplicate: () => void;
     onremove: () => void;
     onproblem: (text: string) => void;
   }
-  let { stored, library, onrename, onduplicate, onremove, onproblem }: Props = $props();
+  let { stored, changes, library, onrename, onduplicate, onremove, onproblem }: Props = $props();
 
   let image = $state('');
   let renaming = $state(false);
   let field = $state<HTMLInputElement>();
 
+  const id = $derived(stored.id);
   const name = $derived(stored.document.name);
   const changed = $derived(
     new Date(stored.modifiedAt).toLocaleString('en-GB', { dateStyle: 'medium', timeStyle: 'short' })
@@ -26,9 +29,9 @@
   $effect(() => {
     let url = '';
     let ended = false;
-    void stored.modifiedAt;
+    void changes;
     void library
-      ?.thumbnail(stored.id)
+      ?.thumbnail(id)
       .then((blob) => {
         if (blob && !ended) image = url = URL.createObjectURL(blob);
       })

@@ -10,7 +10,7 @@ const picture = (colour: string): Promise<Buffer> =>
 
 test('documents are opened, renamed, duplicated, deleted and brought back', async ({ page }) => {
   await page.goto('/');
-  await expect(page.getByText('Put a picture on the table')).toBeVisible();
+  await expect(page.getByText('No documents yet')).toBeVisible();
   const input = page.getByLabel('Pictures or Kromba documents');
   await input.setInputFiles([
     { name: 'first.png', mimeType: 'image/png', buffer: await picture('#a52') },
@@ -64,9 +64,7 @@ test('a document goes out as a bundle and comes back the same', async ({ page },
   );
 });
 
-test('a document that is left at once is saved, and the light table shows it as it was left', async ({
-  page
-}) => {
+test('a document that is left at once is saved, and the page shows it as it was left', async ({ page }) => {
   await page.goto('/');
   await page
     .getByLabel('Pictures or Kromba documents')
@@ -109,7 +107,7 @@ test('opening several files can be cancelled; what was opened before stays, and 
   expect(count).toBeLessThan(12);
   await page.waitForTimeout(1500);
   await expect(cards).toHaveCount(count);
-  // The table takes files as before.
+  // The page takes files as before.
   await page.getByLabel('Pictures or Kromba documents').setInputFiles(files[0]);
   await page.waitForURL('**/work/**');
   await settled(page);
@@ -229,7 +227,7 @@ test('a picture is dropped, and one is pasted', async ({ page }) => {
   }
 });
 
-test('axe finds nothing serious on the light table, the bench and its panels', async ({ page }) => {
+test('axe finds nothing serious on the documents, the bench and its panels', async ({ page }) => {
   const serious = async (): Promise<string[]> => {
     const { violations } = await new AxeBuilder({ page }).analyze();
     return violations
