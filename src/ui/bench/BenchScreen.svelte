@@ -1,5 +1,4 @@
 <script lang="ts">
-  import { InlineNotification } from 'carbon-components-svelte';
   import { Pane, PaneGroup, PaneResizer } from 'paneforge';
   import { untrack } from 'svelte';
   import { tinykeys } from 'tinykeys';
@@ -10,6 +9,7 @@
   import Header from '../shell/Header.svelte';
   import KeysPanel from '../shell/KeysPanel.svelte';
   import LeavePanel from '../shell/LeavePanel.svelte';
+  import Notice from '../shell/Notice.svelte';
   import PresenceBanner from '../shell/PresenceBanner.svelte';
   import RemovalPanel from '../shell/RemovalPanel.svelte';
   import TroubleBanner from '../shell/TroubleBanner.svelte';
@@ -252,42 +252,28 @@
         </PaneGroup>
       </Pane>
     </PaneGroup>
-    <div class="problems">
+    <div class="problems" aria-live="polite">
       {#if problem}
-        <InlineNotification
-          lowContrast
-          kind="error"
-          title="Nothing was pasted."
-          subtitle={problem}
-          on:close={() => (problem = '')}
-        />
+        <Notice kind="error" title="Nothing was pasted." text={problem} onclose={() => (problem = '')} />
       {/if}
       {#if session.pictureProblem}
-        <InlineNotification
-          lowContrast
+        <Notice
           kind="error"
           title="Another picture was asked for."
-          subtitle={session.pictureProblem}
-          on:close={() => (session.pictureProblem = '')}
+          text={session.pictureProblem}
+          onclose={() => (session.pictureProblem = '')}
         />
       {/if}
       {#if session.refusal}
-        <InlineNotification
-          lowContrast
+        <Notice
           kind="error"
           title="Not done."
-          subtitle={`${session.refusal} The document is as it was.`}
-          on:close={() => (session.refusal = '')}
+          text={`${session.refusal}${/[.!?]$/.test(session.refusal) ? '' : '.'} The document is as it was.`}
+          onclose={() => (session.refusal = '')}
         />
       {/if}
       {#if session.notice}
-        <InlineNotification
-          lowContrast
-          kind="info"
-          title="To know."
-          subtitle={session.notice}
-          on:close={() => (session.notice = '')}
-        />
+        <Notice kind="info" title="To know." text={session.notice} onclose={() => (session.notice = '')} />
       {/if}
       <TroubleBanner />
       <PresenceBanner presence={session.presence} />

@@ -38,7 +38,7 @@
 
 <style>
   details {
-    padding: 0 24px;
+    padding: 0 24px 24px;
   }
   summary {
     width: max-content;

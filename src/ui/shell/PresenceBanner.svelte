@@ -1,7 +1,7 @@
 <script lang="ts">
-  import { InlineNotification, NotificationActionButton } from 'carbon-components-svelte';
   import { KEPT_DAYS } from '$storage/kept';
   import type { Presence } from '../bench/presence.svelte';
+  import Notice from './Notice.svelte';
 
   let { presence }: { presence: Presence } = $props();
 
@@ -25,38 +25,18 @@
   const told = $derived(presence.state === 'editing' ? null : TOLD[presence.state]);
 </script>
 
-<div aria-live="polite">
-  {#if told}
-    <InlineNotification
-      lowContrast
-      kind={presence.state === 'following' ? 'info' : 'warning'}
-      hideCloseButton
-      title={told.title}
-      subtitle={told.text}
-    >
-      <svelte:fragment slot="actions">
-        <NotificationActionButton
-          disabled={presence.busy}
-          on:click={() => void (presence.state === 'following' ? presence.takeOver() : presence.putBack())}
-          >{told.action}</NotificationActionButton
-        >
-      </svelte:fragment>
-    </InlineNotification>
-  {/if}
-  {#if presence.problem}
-    <InlineNotification
-      lowContrast
-      kind="error"
-      title="To know."
-      subtitle={presence.problem}
-      on:close={() => (presence.problem = '')}
-    />
-  {/if}
-</div>
-
-<style>
-  div :global(.bx--inline-notification) {
-    max-width: none;
-    margin: 0;
-  }
-</style>
+{#if told}
+  <Notice
+    kind={presence.state === 'following' ? 'info' : 'warning'}
+    title={told.title}
+    text={told.text}
+    action={{
+      title: told.action,
+      disabled: presence.busy,
+      run: () => void (presence.state === 'following' ? presence.takeOver() : presence.putBack())
+    }}
+  />
+{/if}
+{#if presence.problem}
+  <Notice kind="error" title="To know." text={presence.problem} onclose={() => (presence.problem = '')} />
+{/if}

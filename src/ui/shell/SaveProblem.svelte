@@ -1,29 +1,12 @@
 <script lang="ts">
-  import { InlineNotification, NotificationActionButton } from 'carbon-components-svelte';
   import type { Session } from '../bench/session.svelte';
+  import Notice from './Notice.svelte';
 
   let { session }: { session: Session } = $props();
+
+  const action = { title: 'Try again', run: () => void session.flush() };
 </script>
 
-<div aria-live="polite">
-  {#if session.saveState === 'failed'}
-    <InlineNotification
-      lowContrast
-      kind="error"
-      hideCloseButton
-      title="Not saved."
-      subtitle={session.saveProblem}
-    >
-      <svelte:fragment slot="actions">
-        <NotificationActionButton on:click={() => void session.flush()}>Try again</NotificationActionButton>
-      </svelte:fragment>
-    </InlineNotification>
-  {/if}
-</div>
-
-<style>
-  div :global(.bx--inline-notification) {
-    max-width: none;
-    margin: 0;
-  }
-</style>
+{#if session.saveState === 'failed' && session.presence.editing}
+  <Notice kind="error" title="Not saved." text={session.saveProblem} {action} />
+{/if}

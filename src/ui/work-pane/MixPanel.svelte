@@ -264,9 +264,20 @@
   .options {
     display: flex;
     flex-wrap: wrap;
-    gap: 4px 16px;
+    gap: 4px 0;
     padding: 0 12px 5px;
     border-bottom: 1px solid var(--k-line);
+  }
+  /* As wide as their words are; one that has no room goes to the next row. */
+  .options > :global(*) {
+    flex: 0 0 104px;
+  }
+  .options > :global(:nth-child(2)) {
+    flex-basis: 124px;
+  }
+  .options :global(.bx--toggle__text--off),
+  .options :global(.bx--toggle__text--on) {
+    font-size: 11.5px;
   }
   .options :global(.bx--toggle__switch),
   .options :global(.bx--toggle-input__label .bx--toggle__switch) {
