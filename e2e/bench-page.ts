@@ -49,12 +49,19 @@ export async function settled(page: Page, timeout = 30_000): Promise<void> {
   );
 }
 
-/** Opens a sample from the page Documents. */
-export async function openSample(page: Page, title: string): Promise<void> {
+/** Begins a job on a picture whose path is empty. */
+export async function begin(page: Page, job: string): Promise<void> {
+  await page.getByRole('list', { name: 'Ways to begin' }).getByRole('button', { name: job }).click();
+  await settled(page);
+}
+
+/** Opens a sample from the page Documents, and begins a job where one is named: most with a mix. */
+export async function openSample(page: Page, title: string, job = 'A look'): Promise<void> {
   await page.goto('/');
   await page.getByRole('region', { name: 'Samples' }).getByRole('button', { name: title }).click();
   await page.waitForURL('**/work/**');
   await settled(page);
+  if (job) await begin(page, job);
 }
 
 /** Where a full-size pixel of a picture of `width`×`height` that is shown whole stands on the screen. */
@@ -119,7 +126,7 @@ export async function setAmount(page: Page, name: string, value: number): Promis
 /** Opens one of the parts under the panel: On, Blend or Limits. */
 export async function openPart(page: Page, title: 'On' | 'Blend' | 'Limits' | 'Where'): Promise<void> {
   const button = page
-    .getByRole('group', { name: 'Parts of the step' })
+    .getByRole('toolbar', { name: 'Parts of the step' })
     .getByRole('button', { name: new RegExp(`^${title}`) });
   if ((await button.getAttribute('aria-expanded')) !== 'true') await button.click();
 }

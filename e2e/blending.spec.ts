@@ -186,15 +186,35 @@ test('workshop window: three exposures joined by reach, the window and the shado
   await page.getByRole('radio', { name: 'Into the shadows' }).click();
   await setPercent(page, 'Reach of grey', 40);
   await page.getByRole('button', { name: 'Measure the shift' }).click();
-  await page.getByRole('button', { name: 'Parts of pixels' }).click();
-  const shift = await Promise.all(
-    ['Shift to the right', 'Shift down'].map((name) =>
+  // What is measured is applied, and one switch rounds it.
+  await expect(page.getByText(/down of this one; that is corrected\./)).toBeVisible();
+  const shift = async (): Promise<number[]> => {
+    const fields = ['Shift to the right', 'Shift down'].map((name) =>
       page.getByRole('textbox', { name, exact: true }).inputValue()
-    )
-  );
-  const [dx, dy] = shift.map((v) => Number(v.replace('−', '-')));
+    );
+    return (await Promise.all(fields)).map((v) => Number(v.replace('−', '-')));
+  };
+  const [dx, dy] = await shift();
   expect(Math.abs(dx - 5.5)).toBeLessThan(0.2);
   expect(Math.abs(dy + 3.25)).toBeLessThan(0.2);
+  const whole = page.locator('label').filter({ hasText: 'Whole pixels' }).first();
+  await whole.click();
+  expect(await shift()).toEqual([Math.round(dx), -3]);
+  await whole.click();
+  expect(await shift()).toEqual([dx, dy]);
+  // One that is left out is told before the picture is written, and put right there.
+  await setAmount(page, 'Shift to the right', 0);
+  await page.keyboard.press('Escape');
+  await page.keyboard.press('e');
+  const dialog = page.getByRole('dialog', { name: 'Export the picture' });
+  const left = dialog.getByRole('alert');
+  await expect(left).toContainText(
+    /“Merge exposures” takes from a picture that lies \+5\.\d px to the right/
+  );
+  await left.getByRole('button', { name: 'Correct it' }).click();
+  await expect(left).toBeHidden();
+  await dialog.getByRole('button', { name: 'Cancel' }).click();
+  expect((await shift())[0]).toBeCloseTo(dx, 1);
   await settled(page);
   const out = await exportedPixels(page);
   expect(out.mean(wall.x, wall.y, 20)[0]).toBeGreaterThan(1.4 * middle.at(wall.x, wall.y)[0]);
@@ -443,7 +463,6 @@ test('jug under lamps: the mix that cleans the lamp’s side, held to that side'
   await setWeight(page, 'blue gets red', (100 * (r - b)) / r);
   await openPart(page, 'Where');
   await addTerm(page, 'Distance to a colour');
-  await page.getByRole('button', { name: 'Pick', exact: true }).click();
   await dragOver(page, [
     [LAMP.x - 15, LAMP.y - 15],
     [LAMP.x + 15, LAMP.y + 15]

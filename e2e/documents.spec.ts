@@ -1,7 +1,6 @@
-import { AxeBuilder } from '@axe-core/playwright';
 import sharp, { type Sharp } from 'sharp';
 import { damagedFiles, type DamagedFile } from './damaged-files';
-import { expect, openSample, settled, test } from './bench-page';
+import { begin, expect, settled, test } from './bench-page';
 
 const picture = (colour: string): Promise<Buffer> =>
   sharp({ create: { width: 300, height: 200, channels: 3, background: colour } })
@@ -18,17 +17,20 @@ test('documents are opened, renamed, duplicated, deleted and brought back', asyn
   ]);
   const cards = page.getByRole('list', { name: 'Documents', exact: true }).getByRole('listitem');
   await expect(cards).toHaveCount(2);
-  await expect(cards.first()).toContainText('second');
+  // In the order in which they were given.
+  await expect(cards.first()).toContainText('first');
+  await expect(cards.last()).toContainText('second');
 
-  await cards.first().getByRole('button', { name: 'What to do with second' }).click();
+  await cards.last().getByRole('button', { name: 'What to do with second' }).click();
   await page.getByRole('menuitem', { name: 'Rename' }).click();
   await page
     .getByLabel('Name of the document')
     .fill('A very long name of a document that goes on and on, well past the edge of its card');
   await page.keyboard.press('Enter');
+  // What was changed last stands first.
   await expect(cards.first()).toContainText('A very long name');
 
-  await cards.last().getByRole('button', { name: 'What to do with first' }).click();
+  await cards.getByRole('button', { name: 'What to do with first' }).click();
   await page.getByRole('menuitem', { name: 'Duplicate' }).click();
   await expect(cards).toHaveCount(3);
   await expect(cards.first()).toContainText('first copy');
@@ -48,7 +50,8 @@ test('a document goes out as a bundle and comes back the same', async ({ page },
   await input.setInputFiles({ name: 'tile.png', mimeType: 'image/png', buffer: await picture('#7a5') });
   await page.waitForURL('**/work/**');
   await settled(page);
-  await page.getByRole('button', { name: 'Swap red and blue' }).click();
+  // Red and blue exchanged.
+  await begin(page, 'False colour');
   await settled(page);
   await page.getByRole('link', { name: 'Kromba' }).click();
   await page.getByRole('button', { name: 'What to do with tile' }).click();
@@ -71,7 +74,8 @@ test('a document that is left at once is saved, and the page shows it as it was 
     .setInputFiles({ name: 'red.png', mimeType: 'image/png', buffer: await picture('#e02010') });
   await page.waitForURL('**/work/**');
   await settled(page);
-  await page.getByRole('button', { name: 'Swap red and blue' }).click();
+  // Red and blue exchanged.
+  await begin(page, 'False colour');
   await page.getByRole('link', { name: 'Kromba' }).click();
   const image = page.getByRole('list', { name: 'Documents', exact: true }).locator('img');
   await expect(image).toBeVisible();
@@ -98,7 +102,7 @@ test('opening several files can be cancelled; what was opened before stays, and 
     }))
   );
   await page.getByLabel('Pictures or Kromba documents').setInputFiles(files);
-  await expect(page.getByText(/Opening tile 1\.png \(2 of 12\)/)).toBeVisible();
+  await expect(page.getByText(/Opening tile \d+\.png \(([2-9]|1[01]) of 12\)/)).toBeVisible();
   await page.getByRole('button', { name: 'Cancel' }).click();
   await expect(page.getByText(/^Opening/)).toHaveCount(0);
   const cards = page.getByRole('list', { name: 'Documents', exact: true }).getByRole('listitem');
@@ -225,22 +229,4 @@ test('a picture is dropped, and one is pasted', async ({ page }) => {
     await page.getByRole('link', { name: 'Kromba' }).click();
     await expect(page.getByRole('button', { name: 'Open pictures' })).toBeEnabled();
   }
-});
-
-test('axe finds nothing serious on the documents, the bench and its panels', async ({ page }) => {
-  const serious = async (): Promise<string[]> => {
-    const { violations } = await new AxeBuilder({ page }).analyze();
-    return violations
-      .filter((v) => v.impact === 'serious' || v.impact === 'critical')
-      .map((v) => `${v.id}: ${v.nodes.map((n) => n.target.join(' ')).join(', ')}`);
-  };
-  await page.goto('/');
-  await expect(page.getByRole('region', { name: 'Samples' })).toBeVisible();
-  expect(await serious()).toEqual([]);
-  await openSample(page, 'Quench tank');
-  expect(await serious()).toEqual([]);
-  await page.keyboard.press('e');
-  await expect(page.getByRole('dialog', { name: 'Export the picture' })).toBeVisible();
-  await page.waitForTimeout(400);
-  expect(await serious()).toEqual([]);
 });

@@ -66,10 +66,13 @@ test('a cast is taken out by the mix, compared, exported, and all is there after
   await expect(blue).toHaveValue('0');
   await page.keyboard.press('Control+z');
   await page.keyboard.press('Control+z');
-  await expect(undo).toBeDisabled();
   await expect(page.getByRole('textbox', { name: 'green gets red in percent', exact: true })).toHaveValue(
     '0'
   );
-  for (let i = 0; i < 3; i++) await page.keyboard.press('Control+Shift+z');
+  // Before all of it there was no step.
+  await page.keyboard.press('Control+z');
+  await expect(undo).toBeDisabled();
+  await expect(page.getByRole('list', { name: 'Ways to begin' })).toBeVisible();
+  for (let i = 0; i < 4; i++) await page.keyboard.press('Control+Shift+z');
   await expect(blue).toHaveValue(wanted);
 });

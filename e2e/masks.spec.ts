@@ -177,8 +177,8 @@ test('a colour is picked by a click and by a drag, more colours join, and the te
 }) => {
   await openSample(page, 'Glaze tiles');
   await openPart(page, 'Where');
+  // The next click says to which colour.
   await addTerm(page, 'Distance to a colour');
-  await page.getByRole('button', { name: 'Pick', exact: true }).click();
   await expect(page.getByText('Click or drag: the colour to be near to')).toBeVisible();
   await dragOver(page, [
     [980, 600],

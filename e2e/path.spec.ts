@@ -157,7 +157,7 @@ test('pins are dropped, named, moved and read; they follow straighten and crop',
   const table = page.getByRole('region', { name: 'Pins' });
   await table.getByLabel('Name of pin 1').fill('glaze');
   await table.getByLabel('Name of pin 1').press('Enter');
-  const pin = page.getByRole('button', { name: 'Pin glaze, should be neutral' });
+  const pin = page.getByRole('button', { name: 'glaze, should be neutral' });
   await expect(pin).toBeVisible();
   const values = table.locator('td.values [data-side="out"]');
   await expect(values).not.toHaveText('');

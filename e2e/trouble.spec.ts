@@ -2,7 +2,7 @@ import { readFile, writeFile } from 'node:fs/promises';
 import type { Page, Route } from '@playwright/test';
 import sharp from 'sharp';
 import { hostileFiles } from './hostile-files';
-import { expect, settled, test } from './bench-page';
+import { begin, expect, settled, test } from './bench-page';
 
 const WORKER = /\/worker-[^/]*\.js$/;
 const picture = (): Promise<Buffer> =>
@@ -94,6 +94,7 @@ test('tiles that fail are told over the picture, and come when tried again', asy
   await open(page, 'jug.png', 'image/png', await picture());
   await page.waitForURL('**/work/**');
   await settled(page);
+  await begin(page, 'A look');
   await spoil('fails');
   await page.getByRole('button', { name: 'Swap red and blue' }).click();
   const told = page.getByText(/Not computed:.*The picture/);
@@ -113,6 +114,7 @@ for (const how of ['hangs', 'throws'] as const) {
     await open(page, 'jug.png', 'image/png', await picture());
     await page.waitForURL('**/work/**');
     await settled(page);
+    await begin(page, 'A look');
     await spoil(how);
     await page.evaluate(() => performance.clearMeasures('kromba:settled'));
     await page.getByRole('button', { name: 'Swap red and blue' }).click();

@@ -3,6 +3,7 @@ import { parseArgs } from 'node:util';
 import {
   headFrame,
   pictureNamed,
+  pinsOf,
   readDocument,
   readLook,
   Resolver,
@@ -58,7 +59,7 @@ async function fromDocument(path: string, pictureName: string): Promise<Work> {
     const frame = document.frames.find((f) => f.file === name)!;
     images.set(name, bundle?.files.get(frame.id) ?? (await inputFile(join(dirname(path), name))));
   }
-  return { head: file, steps: resolver.steps(picture.steps), pins: document.pins, images };
+  return { head: file, steps: resolver.steps(picture.steps), pins: pinsOf(document, picture.id), images };
 }
 
 async function fromLook(lookPath: string, imagePath: string): Promise<Work> {

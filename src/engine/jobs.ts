@@ -13,7 +13,7 @@ import type { Rect } from '../core/raster/raster';
 export interface PictureSource {
   readonly frame: string;
   readonly steps: readonly SourceStep[];
-  /** The document's pins, where a step is solved from them; none where none is. */
+  /** The picture's pins from which its steps are solved. */
   readonly pins?: readonly Pin[];
 }
 

@@ -1,5 +1,5 @@
 import { describe, expect, it, vi } from 'vitest';
-import type { Step } from '../core/document';
+import { parseDocument, Resolver, type Step } from '../core/document';
 import * as masking from '../core/mask/fill';
 import { opOf } from '../core/ops';
 import { Planner } from '../core/path/plan';
@@ -66,25 +66,30 @@ describe('stages', () => {
   });
 
   it('make a mask anew when pins move that a picture it is made of is solved from', () => {
-    const balanced = stepOf('balance', { method: 'pins' });
+    const head = { kind: 'frame', frame: 'f' };
+    const source = { kind: 'channel', channel: 'rgb.g', of: { picture: 'q' } };
     const masked = {
-      ...stepOf(
-        'mix',
-        { rows: { r: { constant: 1 } } },
-        {
-          where: { terms: [{ source: { kind: 'channel', channel: 'rgb.g', of: { picture: 'q' } } }] }
-        }
-      ),
-      beside: { pictures: { 'q/': { name: 'Other', frame: 'f', steps: [balanced] } }, masks: {} }
+      id: 'm',
+      op: 'mix',
+      params: { rows: { r: { constant: 1 } } },
+      where: { terms: [{ source }] }
     };
-    const steps = [stepOf('tint'), masked];
-    const stages = new Stages();
+    const tinted = { id: 't', op: 'tint', params: {} };
     const seen = (of: Stages, x: number, hold: number): number => {
-      const pins = [{ id: 'n', name: 'n', role: 'neutral' as const, x, y: 40, size: 1 }];
-      const plan = new Planner(frame).plan(steps, pins);
-      const source = { frame: 'f', steps, pins };
-      return of.evaluated(plan, source, 0, rect(0, 0), hold, ({ planes }) => planes[0][5]);
+      const document = parseDocument({
+        ...{ kromba: 1, kind: 'document', name: 'Tiles' },
+        frames: [{ id: 'f', name: 'tiles', file: 'tiles.png' }],
+        pictures: [
+          { id: 'p', name: 'One', head, steps: [tinted, masked] },
+          { id: 'q', name: 'Other', head, steps: [{ id: 'b', op: 'balance', params: { method: 'pins' } }] }
+        ],
+        pins: [{ id: 'n', name: 'n', picture: 'q', role: 'neutral', x, y: 40, size: 1 }]
+      });
+      const picture = new Resolver(document, { f: 'f' }).picture({ picture: 'p' })!;
+      const plan = new Planner(frame).plan(picture.steps, picture.pins);
+      return of.evaluated(plan, picture, 0, rect(0, 0), hold, ({ planes }) => planes[0][5]);
     };
+    const stages = new Stages();
     const [one, other] = [seen(stages, 30, 1), seen(stages, 300, 1)];
     expect(other).not.toBe(one);
     expect(other).toBe(seen(new Stages(), 300, 0));

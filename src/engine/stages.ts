@@ -1,7 +1,7 @@
-import { stepKey, type Pin, type SourceStep } from '../core/document';
+import { pinKey, stepKey, type Pin, type SourceStep } from '../core/document';
 import { neededRect, withEvaluated, type Held, type Surroundings } from '../core/path/evaluate';
 import type { KeptMasks } from '../core/path/apply';
-import { planSize, readsPins, type Plan } from '../core/path/plan';
+import { planSize, type Plan } from '../core/path/plan';
 import type { Frame } from '../core/raster/frame';
 import { copied, tileRect, tilesIn, type Raster, type Rect } from '../core/raster/raster';
 import { TileCache } from './tile-cache';
@@ -21,7 +21,7 @@ interface Source {
 /** What the picture after the first `count` steps depends on, as a key. */
 function contentKey({ frame, steps, pins }: Source, count: number): string {
   const first = steps.slice(0, count);
-  return [frame, readsPins(first) ? JSON.stringify(pins) : '', ...first.map(stepKey)].join('|');
+  return [frame, pinKey(first, pins), ...first.map(stepKey)].join('|');
 }
 
 const frameNumbers = new WeakMap<Frame, number>();
@@ -105,9 +105,7 @@ export class Stages {
     const needed = neededRect(plan, hold, level, rect);
     const { x, y, width, height } = needed;
     const key = `${level}/${x},${y},${width},${height}|${contentKey(source, hold)}`;
-    // A mask may be made of a picture that is solved from pins.
-    const pins = readsPins(source.steps) ? JSON.stringify(source.pins) : '';
-    const masks = this.masksOver(`${key}|${pins}`, needed);
+    const masks = this.masksOver(key, needed);
     let raster = this.held.get(key);
     if (!raster) {
       const before = { ...plan, steps: plan.steps.slice(0, hold) };

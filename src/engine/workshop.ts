@@ -1,4 +1,4 @@
-import { stepKey, type SourceStep } from '../core/document';
+import { pinKey, stepKey, type SourceStep } from '../core/document';
 import { fileFormats } from '../core/files';
 import { packBundle, unpackBundle } from '../core/files/bundle';
 import { contentHash } from '../core/files/content-hash';
@@ -8,7 +8,7 @@ import { separations } from '../core/measure/separation';
 import { fillChannels } from '../core/colour';
 import { meanAround, samplesUnder, type Part } from '../core/path/analysis';
 import { measurePicture, type Measured } from '../core/path/measure';
-import { Planner, planSize, readsPins, type Plan } from '../core/path/plan';
+import { Planner, planSize, type Plan } from '../core/path/plan';
 import { withEvaluated } from '../core/path/evaluate';
 import { quantize } from '../core/path/quantize';
 import { measureShift } from '../core/path/shift';
@@ -185,7 +185,7 @@ export class Workshop {
 
   /** What a step that is being edited takes in stays the same: it is measured once. */
   private measured(source: PictureSource, channels: readonly string[], hold: number, part?: Part): Measured {
-    const pins = readsPins(source.steps) ? source.pins : null;
+    const pins = pinKey(source.steps, source.pins ?? []);
     const key = JSON.stringify([source.frame, source.steps.map(stepKey), pins, channels, part]);
     const known = this.kept.get(key);
     if (known) return known;
@@ -209,7 +209,8 @@ export class Workshop {
 
   private readonly planner = (frame: string): Planner => {
     let planner = this.planners.get(frame);
-    if (!planner) this.planners.set(frame, (planner = new Planner(this.frame(frame), this.planner)));
+    if (!planner)
+      this.planners.set(frame, (planner = new Planner(this.frame(frame), this.planner, () => this.goOn())));
     return planner;
   };
 

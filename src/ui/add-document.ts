@@ -1,4 +1,11 @@
-import { DocumentError, LONGEST_NAME, parseDocument, Resolver, type KrombaDocument } from '$core/document';
+import {
+  DocumentError,
+  LONGEST_NAME,
+  parseDocument,
+  pinsOf,
+  Resolver,
+  type KrombaDocument
+} from '$core/document';
 import { isBundle } from '$core/files/bundle';
 import { ownFileName } from '$core/files/file-names';
 import { bytesOf } from '$engine/bytes-of';
@@ -12,7 +19,7 @@ const BUNDLE_START = 4;
 /** A small picture whose frames are not open by then is given up. */
 const WAIT = 15_000;
 
-/** A document for frames, each with a picture; the first one's path holds a mix that changes nothing yet. */
+/** A document for frames, each with a picture whose path is empty. */
 function newDocument(name: string, frames: readonly { name: string; file: string }[]): KrombaDocument {
   return parseDocument({
     kromba: 1,
@@ -23,7 +30,7 @@ function newDocument(name: string, frames: readonly { name: string; file: string
       id: `p${i + 1}`,
       name: frame.name,
       head: { kind: 'frame', frame: `f${i + 1}` },
-      steps: i === 0 ? [{ id: 's1', op: 'mix', params: {} }] : []
+      steps: []
     }))
   });
 }
@@ -72,9 +79,15 @@ async function keeping<T>(
 
 /**
  * Puts an image file among the documents that nobody looks at yet, with its small picture.
+ * @param at when it counts as made: the first of several stands first
  * @throws as `addDocument`
  */
-export async function addUnseen(library: Library, given: NamedFile, signal?: AbortSignal): Promise<void> {
+export async function addUnseen(
+  library: Library,
+  given: NamedFile,
+  at: number,
+  signal?: AbortSignal
+): Promise<void> {
   const { name, file } = given;
   if (isBundle(await bytesOf(file.slice(0, BUNDLE_START)))) {
     const { thumbnail } = await addBundle(library, file, signal);
@@ -84,7 +97,7 @@ export async function addUnseen(library: Library, given: NamedFile, signal?: Abo
     const { hash, jpeg } = await takeUnseen(library, file, THUMBNAIL, signal);
     const own = ownFileName(name);
     const called = withoutExtension(own);
-    const { id } = await put(library, newDocument(called, [{ name: called, file: own }]), { f1: hash });
+    const { id } = await put(library, newDocument(called, [{ name: called, file: own }]), { f1: hash }, at);
     await library.setThumbnail(id, new Blob([new Uint8Array(jpeg)], { type: 'image/jpeg' }));
     tabs.tell(id);
   });
@@ -147,9 +160,9 @@ const addBundle = (library: Library, file: Blob, signal?: AbortSignal): Promise<
 async function put(
   library: Library,
   document: KrombaDocument,
-  files: Record<string, string>
+  files: Record<string, string>,
+  now = Date.now()
 ): Promise<StoredDocument> {
-  const now = Date.now();
   const [picture] = document.pictures;
   const stored: StoredDocument = {
     id: crypto.randomUUID(),
@@ -178,15 +191,16 @@ async function store(
   return { stored, thumbnail };
 }
 
-/** Draws the small picture of a document anew; its frame must be open. */
+/** Draws the small picture of a document anew, of the picture that was worked on last; its frame must be open. */
 export async function renewThumbnail(
   library: Library,
-  { id, document, files }: StoredDocument
+  { id, document, files, selection }: StoredDocument
 ): Promise<void> {
-  const [picture] = document.pictures;
+  const picture = document.pictures.find((p) => p.id === selection?.picture) ?? document.pictures[0];
   if (!picture || picture.head.kind !== 'frame') return;
   const steps = new Resolver(document, files).steps(picture.steps.filter((step) => step.enabled));
-  const ask = { frame: files[picture.head.frame], steps, pins: document.pins, size: THUMBNAIL };
+  const pins = pinsOf(document, picture.id);
+  const ask = { frame: files[picture.head.frame], steps, pins, size: THUMBNAIL };
   const jpeg = await pool.run('thumbnail', ask, { priority: 8, signal: AbortSignal.timeout(WAIT) });
   await library.setThumbnail(id, new Blob([new Uint8Array(jpeg)], { type: 'image/jpeg' }));
 }

@@ -86,3 +86,7 @@ export function readings(
 
 export const bytesTold = (bytes: number): string =>
   bytes >= 2 ** 20 ? `${(bytes / 2 ** 20).toFixed(1)} MB` : `${Math.max(1, Math.round(bytes / 1024))} kB`;
+
+/** A time to wait in words: “5 s”, “2 min”. */
+export const durationTold = (seconds: number): string =>
+  seconds < 90 ? `${Math.max(1, Math.round(seconds))} s` : `${Math.round(seconds / 60)} min`;

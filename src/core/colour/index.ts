@@ -8,6 +8,7 @@ import { closeArena, openArena, takePlane } from '../kernels/arena';
 import type { Planes } from './planes';
 import { rgb } from './rgb';
 
+export { percent } from './model';
 export type { Channel, ColourModel, ModelId, Readout } from './model';
 export { newPlanes, type Planes } from './planes';
 

@@ -1,27 +1,21 @@
 import { z } from 'zod';
 import { channelId, idSchema, maskSchema, referenceSchema } from './mask';
+import { nameSchema } from './name';
+import { pinSchema } from './pins';
 import { DocumentError, problemText, shortened } from './problem';
 import { referenceProblem } from './references';
 import { pathSchema } from './step';
 
 export const FORMAT = 1;
-export const LONGEST_NAME = 200;
 /** Frames, pictures or named masks of a document. */
-const MOST_OF_A_KIND = 1000;
-const MOST_PINS = 10_000;
-/** Side of a pin, in full-size pixels. */
-const LARGEST_PIN = 1000;
-
-const name = z
-  .string()
-  .min(1, 'must not be empty')
-  .max(LONGEST_NAME, `must be at most ${LONGEST_NAME} letters`);
+export const MOST_OF_A_KIND = 1000;
+export const MOST_PINS = 10_000;
 
 const frame = z.strictObject({
   id: idSchema,
-  name,
+  name: nameSchema,
   /** Name of the image file beside the document or in its bundle. */
-  file: name.refine((file) => !/[\\/]/.test(file), 'must be a file name without folders'),
+  file: nameSchema.refine((file) => !/[\\/]/.test(file), 'must be a file name without folders'),
   encoding: z.enum(['coded', 'linear']).default('coded')
 });
 
@@ -47,21 +41,7 @@ const head = z.discriminatedUnion('kind', [
   })
 ]);
 
-const picture = z.strictObject({ id: idSchema, name, head, steps: pathSchema.default([]) });
-
-const pin = z.strictObject({
-  id: idSchema,
-  name,
-  /** Pixels of the full-size frame. */
-  x: z.number(),
-  y: z.number(),
-  size: z
-    .number()
-    .positive('must be over 0 px')
-    .max(LARGEST_PIN, `must be at most ${LARGEST_PIN} px`)
-    .default(5),
-  role: z.enum(['read', 'neutral', 'keep', 'want', 'avoid']).default('read')
-});
+const picture = z.strictObject({ id: idSchema, name: nameSchema, head, steps: pathSchema.default([]) });
 
 const several = <S extends z.ZodType>(one: S, what: string): z.ZodArray<S> =>
   z.array(one).max(MOST_OF_A_KIND, `takes at most ${MOST_OF_A_KIND} ${what}`);
@@ -70,11 +50,11 @@ const documentSchema = z
   .strictObject({
     kromba: z.literal(FORMAT),
     kind: z.literal('document'),
-    name,
+    name: nameSchema,
     frames: several(frame, 'frames').default([]),
     pictures: several(picture, 'pictures').default([]),
-    masks: several(z.strictObject({ id: idSchema, name, mask: maskSchema }), 'masks').default([]),
-    pins: z.array(pin).max(MOST_PINS, `takes at most ${MOST_PINS} pins`).default([])
+    masks: several(z.strictObject({ id: idSchema, name: nameSchema, mask: maskSchema }), 'masks').default([]),
+    pins: z.array(pinSchema).max(MOST_PINS, `takes at most ${MOST_PINS} pins`).default([])
   })
   .superRefine((document, context) => {
     const refuse = (path: PropertyKey[], message: string): void =>
@@ -100,6 +80,10 @@ const documentSchema = z
         refuse([...place, 'frame'], `there is no frame “${head.frame}” in the document`);
       }
     });
+    document.pins.forEach(({ picture }, n) => {
+      if (picture === undefined || document.pictures.some((p) => p.id === picture)) return;
+      refuse(['pins', n, 'picture'], `there is no picture “${shortened(picture)}” in the document`);
+    });
     const problem = referenceProblem(document);
     if (problem) refuse(problem.path, problem.message);
   });
@@ -107,7 +91,7 @@ const documentSchema = z
 const lookSchema = z.strictObject({
   kromba: z.literal(FORMAT),
   kind: z.literal('look'),
-  name,
+  name: nameSchema,
   steps: pathSchema
 });
 
@@ -115,7 +99,6 @@ export type KrombaDocument = z.infer<typeof documentSchema>;
 export type Look = z.infer<typeof lookSchema>;
 export type Picture = z.infer<typeof picture>;
 export type DocumentFrame = z.infer<typeof frame>;
-export type Pin = z.infer<typeof pin>;
 export type NamedMask = KrombaDocument['masks'][number];
 
 function parse<S extends z.ZodType>(schema: S, kind: 'document' | 'look', json: unknown): z.infer<S> {

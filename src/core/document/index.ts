@@ -1,4 +1,7 @@
 export * from './document';
+export { changeProblem } from './change-problem';
+export { LONGEST_NAME } from './name';
+export { pinKey, pinRoles, pinsOf, pinsRead, type Pin, type PinRole } from './pins';
 export { DocumentError } from './problem';
 export {
   maskOf,

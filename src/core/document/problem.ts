@@ -28,10 +28,18 @@ export function named(words: readonly string[]): string {
 }
 
 /** Zod's issues as sentences of the application: each a JSON path and a reason. */
-export function problemText(issues: readonly z.core.$ZodIssue[]): string {
-  const first = issues
-    .slice(0, MOST_NAMED)
-    .map((issue) => `${shortened(jsonPath(issue.path), LONGEST_PATH)}: ${reason(issue)}`);
+export const problemText = (issues: readonly z.core.$ZodIssue[]): string =>
+  firstFew(issues, (issue) => `${shortened(jsonPath(issue.path), LONGEST_PATH)}: ${reason(issue)}`);
+
+/** The reasons alone, each after the name of the field it lies in: for who sees the thing, not its file. */
+export const reasonsOf = (issues: readonly z.core.$ZodIssue[]): string =>
+  firstFew(issues, (issue) => {
+    const field = issue.path.findLast((key) => typeof key === 'string');
+    return field === undefined ? reason(issue) : `${shortened(String(field))} ${reason(issue)}`;
+  });
+
+function firstFew(issues: readonly z.core.$ZodIssue[], words: (issue: z.core.$ZodIssue) => string): string {
+  const first = issues.slice(0, MOST_NAMED).map(words);
   const more = issues.length - first.length;
   return first.join('; ') + (more > 0 ? `; and ${more} more` : '');
 }

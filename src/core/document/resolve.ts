@@ -3,6 +3,7 @@ import { sharedSamples } from '../raster/frame';
 import { contentKey } from './content-key';
 import type { KrombaDocument, Picture } from './document';
 import { referenceKey, type Mask, type Reference, type Stroke } from './mask';
+import { pinKey, pinsOf, pinsRead } from './pins';
 import { stepsThrough, usedByMask, usedByStep, type Used } from './references';
 import { stepKey, type Beside, type SourcePicture, type SourceStep, type Step } from './step';
 
@@ -130,7 +131,8 @@ export class Resolver {
     const count = picture && stepsThrough(picture, reference.after);
     if (!picture || count === null || count === undefined || picture.head.kind !== 'frame') return undefined;
     const steps = this.steps(picture.steps.slice(0, count).filter((s) => s.enabled));
-    const source = { name: picture.name, frame: this.hashes[picture.head.frame], steps };
+    const pins = pinsRead(steps, pinsOf(this.document, picture.id));
+    const source = { name: picture.name, frame: this.hashes[picture.head.frame], steps, pins };
     this.pictures.set(name, source);
     return source;
   }
@@ -138,8 +140,9 @@ export class Resolver {
   /** Content hashes of all frames that a picture needs, its own first. */
   framesOf(picture: Picture): string[] {
     const found = new Set<string>();
-    const seen = new Set<SourcePicture>();
-    const visit = (source: SourcePicture): void => {
+    type Visited = Pick<SourcePicture, 'frame' | 'steps'>;
+    const seen = new Set<Visited>();
+    const visit = (source: Visited): void => {
       if (seen.has(source)) return;
       seen.add(source);
       const { frame, steps } = source;
@@ -148,12 +151,12 @@ export class Resolver {
     };
     if (picture.head.kind === 'frame') {
       found.add(this.hashes[picture.head.frame]);
-      visit({ name: picture.name, frame: this.hashes[picture.head.frame], steps: this.steps(picture.steps) });
+      visit({ frame: this.hashes[picture.head.frame], steps: this.steps(picture.steps) });
     }
     return [...found];
   }
 }
 
 /** What a picture's samples depend on, as a key of fixed length. */
-export const sourceKey = ({ frame, steps }: Pick<SourcePicture, 'frame' | 'steps'>): string =>
-  contentKey([frame, ...steps.map(stepKey)].join('|'));
+export const sourceKey = ({ frame, steps, pins }: Omit<SourcePicture, 'name'>): string =>
+  contentKey([frame, pinKey(steps, pins), ...steps.map(stepKey)].join('|'));

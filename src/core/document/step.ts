@@ -5,10 +5,11 @@ import { modelOf, models, type ModelId } from '../colour';
 import { findOp, laterOps, opOf } from '../ops';
 import { contentKey } from './content-key';
 import { idSchema, maskSchema, type Mask } from './mask';
+import type { Pin } from './pins';
 import { shortened } from './problem';
 import { trapezoidSchema } from './tones';
 
-const MOST_STEPS = 500;
+export const MOST_STEPS = 500;
 
 const modelId = z.enum(models.map((m) => m.id) as [ModelId, ...ModelId[]]);
 
@@ -123,6 +124,8 @@ export interface SourcePicture {
   readonly name: string;
   readonly frame: string;
   readonly steps: readonly SourceStep[];
+  /** Those of its pins from which its steps are solved. */
+  readonly pins: readonly Pin[];
 }
 
 const stepKeys = new WeakMap<Step, string>();

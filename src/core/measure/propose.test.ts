@@ -1,10 +1,12 @@
+import { converter } from 'culori';
 import { describe, expect, it } from 'vitest';
 import type { PinReading } from '../ops/op';
 import { randomStream } from '../random';
+import { stepped } from '../testing';
 import { proposeMix, separate } from './propose';
 
 let count = 0;
-const pin = (role: string, rgb: [number, number, number], size = 5): PinReading => ({
+const pin = (role: PinReading['role'], rgb: [number, number, number], size = 5): PinReading => ({
   id: `p${count++}`,
   name: role,
   role,
@@ -56,6 +58,29 @@ describe('a mix from pins', () => {
         }
       }
     }
+  });
+
+  it('works in LAB, told by culori: neutral pins lose their a* and b*, lightness and kept ones stay', () => {
+    const toLab = converter('lab');
+    const lab = ([r, g, b]: readonly number[]) => toLab({ mode: 'rgb', r, g, b });
+    const pins = [
+      pin('neutral', [0.7, 0.55, 0.62]),
+      pin('neutral', [0.3, 0.22, 0.28]),
+      pin('keep', [0.1, 0.4, 0.4]),
+      pin('keep', [0.6, 0.3, 0.2])
+    ];
+    const { rows, apply, residuals } = proposeMix(pins, false, 'lab')!;
+    expect(Object.keys(rows)).toEqual(['a', 'b']);
+    for (const { rgb, role } of pins) {
+      const [before, after] = [lab(rgb), lab(apply(rgb))];
+      expect(after.l).toBeCloseTo(before.l, 1);
+      if (role === 'neutral') expect(Math.hypot(after.a, after.b)).toBeLessThan(0.3);
+      else expect(Math.hypot(after.a - before.a, after.b - before.b)).toBeLessThan(8);
+    }
+    expect(residuals[0].before).toBeGreaterThan(12);
+    // The step makes of it what the proposal says.
+    const [mixed] = stepped([pins[0].rgb], 'mix', { model: 'lab', rows });
+    apply(pins[0].rgb).forEach((v, c) => expect(mixed[c]).toBeCloseTo(v, 4));
   });
 
   it('asks for a neutral pin', () => expect(proposeMix([pin('keep', [0.2, 0.3, 0.4])], true)).toBeNull());

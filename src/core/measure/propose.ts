@@ -2,7 +2,7 @@ import type { MixRows } from '../ops/mix';
 import type { PinReading } from '../ops/op';
 import { luminance } from '../colour/derived';
 import { decode, encode } from '../colour/transfer';
-import { deltaE2000, fromNeutral, labOf } from './difference';
+import { deltaE2000, fromNeutral, labOf, rgbOfLab } from './difference';
 
 /** Solves a small square system by elimination with pivots; null where it has no single solution. */
 function solve(matrix: readonly (readonly number[])[], right: readonly number[]): number[] | null {
@@ -36,58 +36,100 @@ export interface Residual {
 export interface MixProposal {
   readonly rows: MixRows;
   readonly residuals: readonly Residual[];
+  /** What the rows make of a coded RGB colour. */
+  apply(rgb: readonly number[]): readonly number[];
 }
 
 /** What a neutral pin weighs against a kept one of the same size. */
 const NEUTRAL_WEIGHT = 400;
 /** What staying as it is weighs, for each weight of a row. */
 const STILL = 2e-3;
-const LETTERS = ['r', 'g', 'b'] as const;
+
+/** The values that a mix works on, between coded RGB and its rows, and where a neutral pin has to go. */
+interface Space {
+  readonly letters: readonly string[];
+  /** Letters of the rows that are solved; the others stay as they are. */
+  readonly solved: readonly string[];
+  /** The rows may add a constant: a cast lies beside the middle of an axis that has one. */
+  readonly constant: boolean;
+  to(rgb: readonly number[]): readonly number[];
+  from(values: readonly number[]): readonly number[];
+  neutral(values: readonly number[]): readonly number[];
+}
+
+const grey = ([r, g, b]: readonly number[]): readonly number[] => {
+  const y = luminance(r, g, b);
+  return [y, y, y];
+};
+const primaries = { letters: ['r', 'g', 'b'], solved: ['r', 'g', 'b'], constant: false, neutral: grey };
+const AB = 128;
+
+const spaces: Readonly<Record<'coded' | 'linear' | 'lab', Space>> = {
+  coded: { ...primaries, to: (rgb) => rgb, from: (values) => values },
+  linear: { ...primaries, to: (rgb) => rgb.map(decode), from: (values) => values.map(encode) },
+  lab: {
+    letters: ['l', 'a', 'b'],
+    solved: ['a', 'b'],
+    constant: true,
+    neutral: ([l]) => [l, 0, 0],
+    to(rgb) {
+      const [l, a, b] = labOf(rgb);
+      return [l / 100, a / AB, b / AB];
+    },
+    from: ([l, a, b]) => rgbOfLab([l * 100, a * AB, b * AB])
+  }
+};
 
 /**
- * Rows of an RGB mix that make the neutral pins neutral at their own luminance and move the kept pins least: least
- * squares with a pull towards the identity, each row's total held at 1 where asked (by a Lagrange multiplier).
+ * Rows of a mix that make the neutral pins neutral at their own luminance (in LAB: lightness) and move the kept pins least: least
+ * squares with a pull towards the identity, each row's total held at 1 where asked (by a Lagrange multiplier). In LAB the rows of
+ * a and b are solved, each with a constant, and totals mean nothing.
  * @returns null without a neutral pin
  */
 export function proposeMix(
   pins: readonly PinReading[],
   holdTotals: boolean,
-  light: 'coded' | 'linear' = 'coded'
+  within: 'coded' | 'linear' | 'lab' = 'coded'
 ): MixProposal | null {
   const used = pins.filter(({ role }) => role === 'neutral' || role === 'keep');
   if (!used.some(({ role }) => role === 'neutral')) return null;
-  const values = used.map(({ rgb }) => rgb.map((v) => (light === 'linear' ? decode(v) : v)));
+  const { letters, solved, constant, to, from, neutral } = spaces[within];
+  const hold = holdTotals && !constant;
+  const values = used.map(({ rgb }) => to(rgb));
   const rows: MixRows = {};
-  const matrix = LETTERS.map((letter, out) => {
-    const normal = [0, 1, 2].map((i) => [0, 1, 2].map((k) => (i === k ? STILL : 0)));
-    const right = [0, 0, 0].map((_, i) => (i === out ? STILL : 0));
+  const matrix = letters.map((letter, out) => {
+    const own = letters.map((_, i) => Number(i === out)).concat(constant ? [0] : []);
+    if (!solved.includes(letter)) return own;
+    const normal = own.map((_, i) => own.map((_, k) => (i === k ? STILL : 0)));
+    const right = own.map((v) => STILL * v);
     used.forEach(({ role, size }, p) => {
-      const v = values[p];
+      const v = constant ? [...values[p], 1] : values[p];
       const w = size * (role === 'neutral' ? NEUTRAL_WEIGHT : 1);
-      const target = role === 'neutral' ? luminance(v[0], v[1], v[2]) : v[out];
-      for (let i = 0; i < 3; i++) {
-        for (let k = 0; k < 3; k++) normal[i][k] += w * v[i] * v[k];
+      const target = (role === 'neutral' ? neutral(values[p]) : values[p])[out];
+      own.forEach((_, i) => {
+        own.forEach((_, k) => (normal[i][k] += w * v[i] * v[k]));
         right[i] += w * v[i] * target;
-      }
+      });
     });
-    const held = normal.map((row) => [...row, 1]).concat([[1, 1, 1, 0]]);
-    const found = holdTotals ? solve(held, [...right, 1]) : solve(normal, right);
-    const row = (found ?? [0, 1, 2].map((i) => Number(i === out)))
-      .slice(0, 3)
-      .map((w) => Math.round(w * 1e4) / 1e4);
+    const held = normal.map((row) => [...row, 1]).concat([[...own.map(() => 1), 0]]);
+    const found = hold ? solve(held, [...right, 1]) : solve(normal, right);
+    const row = (found ?? own).slice(0, own.length).map((w) => Math.round(w * 1e4) / 1e4);
     // Rounding is made good where the row's own channel is, so that a held total is exact.
-    if (holdTotals) row[out] += 1 - row.reduce((a, b) => a + b, 0);
-    rows[letter] = { r: row[0], g: row[1], b: row[2] };
+    if (hold) row[out] += 1 - row.reduce((a, b) => a + b, 0);
+    rows[letter] = Object.fromEntries(row.map((w, i) => [letters[i] ?? 'constant', w]));
     return row;
   });
-  const residuals = used.map(({ id, name, role, rgb }, p) => {
-    const mixed = matrix.map((row) => row.reduce((sum, w, i) => sum + w * values[p][i], 0));
-    const after = light === 'linear' ? mixed.map(encode) : mixed;
+  const apply = (rgb: readonly number[]): readonly number[] => {
+    const v = [...to(rgb), 1];
+    return from(matrix.map((row) => row.reduce((sum, w, i) => sum + w * v[i], 0)));
+  };
+  const residuals = used.map(({ id, name, role, rgb }) => {
+    const after = apply(rgb);
     return role === 'neutral'
       ? { id, name, role, before: fromNeutral(rgb), after: fromNeutral(after) }
       : { id, name, role, before: 0, after: deltaE2000(labOf(rgb), labOf(after)) };
   });
-  return { rows, residuals };
+  return { rows, residuals, apply };
 }
 
 /** The least and the most that `separate` gives a channel, and that a pin may become. */

@@ -163,6 +163,19 @@ export const balance = defineOp<BalanceParams, BalanceCoefficients>({
   id: 'balance',
   title: 'Balance',
   purpose: 'Takes a cast out: by what ought to be grey, by pins, by the light’s temperature',
+  words: [
+    'white balance',
+    'temperature',
+    'kelvin',
+    'warmth',
+    'cast',
+    'neutral',
+    'grey card',
+    'colour correction',
+    'cooler',
+    'warmer',
+    'tint'
+  ],
   params,
   kind: 'colour',
   ownModel: () => 'rgb',
@@ -172,7 +185,7 @@ export const balance = defineOp<BalanceParams, BalanceCoefficients>({
     return [offset.r, offset.g, offset.b].some((o) => o !== 0) ? `Gains ${gains}, offset` : `Gains ${gains}`;
   },
   whole: ({ method }) => !['fixed', 'pins'].includes(method),
-  readsPins: ({ method }) => method === 'pins',
+  readsPins: ({ method }) => (method === 'pins' ? ['neutral'] : []),
   idle: ({ method, gain, offset }) =>
     method === 'fixed' &&
     [gain.r, gain.g, gain.b].every((v) => v === 1) &&

@@ -11,6 +11,7 @@ export const blur = defineOp<BlurParams, number>({
   id: 'blur',
   title: 'Blur',
   purpose: 'Softens channels evenly, over edges too',
+  words: ['soften', 'gaussian', 'defocus', 'glow', 'smear'],
   params,
   kind: 'plane',
   ownModel: () => 'rgb',

@@ -45,6 +45,17 @@ export const channel = defineOp<ChannelParams, readonly PreparedEntry[]>({
   id: 'channel',
   title: 'Channel light',
   purpose: 'Builds the picture’s light out of its best channels, stacked and blended',
+  words: [
+    'luminosity',
+    'light',
+    'structure',
+    'contrast',
+    'layer',
+    'stack',
+    'overlay',
+    'soft light',
+    'portrait'
+  ],
   params,
   kind: 'colour',
   ownModel: () => 'rgb',

@@ -55,6 +55,7 @@ export const colour = defineOp<ColourParams, ColourCoefficients>({
   id: 'colour',
   title: 'Colour',
   purpose: 'Turns hues and changes saturation, everywhere or in bands of hue',
+  words: ['saturation', 'hue', 'vibrance', 'desaturate', 'vivid', 'skin', 'colour shift', 'lightness'],
   params,
   kind: 'colour',
   ownModel: () => 'lab',

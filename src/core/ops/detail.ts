@@ -39,6 +39,7 @@ export const detail = defineOp<DetailParams, DetailParams & { amounts: readonly 
   id: 'detail',
   title: 'Faint detail',
   purpose: 'Raises faint detail of every size to a common strength',
+  words: ['micro contrast', 'faint', 'dust', 'nebula', 'detail'],
   params,
   kind: 'plane',
   ownModel: () => 'rgb',

@@ -18,6 +18,7 @@ export const equalize = defineOp<object, readonly (Ranks | null)[]>({
   id: 'equalize',
   title: 'Equalise',
   purpose: 'Gives every tone of a channel an equal share of the picture',
+  words: ['histogram', 'flatten', 'contrast', 'auto', 'spread'],
   params: z.strictObject({}),
   kind: 'plane',
   ownModel: () => 'rgb',

@@ -6,6 +6,7 @@ export const invert = defineOp<object, null>({
   id: 'invert',
   title: 'Invert',
   purpose: 'Turns channels over: light becomes dark',
+  words: ['negative', 'reverse', 'opposite', 'film negative'],
   params: z.strictObject({}),
   kind: 'plane',
   ownModel: () => 'rgb',

@@ -21,6 +21,7 @@ export const local = defineOp<LocalParams, LocalParams>({
   id: 'local',
   title: 'Local contrast',
   purpose: 'Raises contrast within regions, without halos at strong edges',
+  words: ['contrast', 'haze', 'mist', 'punch', 'depth'],
   params,
   kind: 'plane',
   ownModel: () => 'rgb',

@@ -17,6 +17,7 @@ export const maskSeen = defineOp<z.infer<typeof params>, { drained: boolean }>({
   id: '(mask)',
   title: 'Mask',
   purpose: 'Shows a mask',
+  words: [],
   params,
   kind: 'colour',
   ownModel: () => 'rgb',

@@ -40,6 +40,18 @@ export const merge = defineOp<MergeParams, Coefficients>({
   id: 'merge',
   title: 'Merge exposures',
   purpose: 'Takes the lights or the shadows from another exposure, through tones, without drawing',
+  words: [
+    'hdr',
+    'exposure',
+    'bracket',
+    'blend exposures',
+    'dynamic range',
+    'highlights',
+    'shadows',
+    'combine',
+    'fusion',
+    'window'
+  ],
   params,
   kind: 'colour',
   ownModel: () => 'rgb',

@@ -148,6 +148,16 @@ describe('rows', () => {
       'Where it is yellow, magenta is added; where it is blue, green.'
     );
     expect(mix.sentence(params({ rows }))).toBe('blue at 0 %');
+    // What is exchanged is called so, and what comes in the place of another.
+    expect(mix.sentence(params({ rows: { r: { b: 1 }, b: { r: 1 } } }))).toBe('Swap red and blue');
+    expect(mix.sentence(params({ rows: { r: { b: 1 }, b: { r: 1 }, g: { g: 1 } } }))).toBe(
+      'Swap red and blue'
+    );
+    expect(mix.sentence(params({ rows: { r: { b: 0.9 } } }))).toBe('blue in place of red');
+    // LAB's own units: a* is stored by 128.
+    const cast = params({ model: 'lab', rows: { a: { a: 1, constant: -6 / 128 } } });
+    expect(rowSentence(cast, 'a')).toBe('Everywhere a constant lowers a* by 6.');
+    expect(mix.sentence(cast)).toBe('a constant lowers a* by 6');
   });
 
   it('refuse channels of another model, naming the field', () => {

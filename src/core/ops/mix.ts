@@ -114,6 +114,18 @@ export const mix = defineOp<MixParams, MixCoefficients>({
   id: 'mix',
   title: 'Mix',
   purpose: 'Adds channels into one another by a rule',
+  words: [
+    'channel mix',
+    'swap',
+    'swap channels',
+    'exchange',
+    'infrared',
+    'false colour',
+    'matrix',
+    'look',
+    'teal',
+    'orange'
+  ],
   params,
   kind: 'colour',
   ownModel: ({ model }) => model,
@@ -257,31 +269,64 @@ export function rowSentence(params: Pick<MixParams, 'model' | 'rows'>, out: stri
       row[out] === 0 ? `${more} itself is left out` : `${more} itself counts ${percentOf(row[out])}`
     );
   const constant = row['constant'];
-  if (constant !== 0)
-    clauses.push(`${percentOf(constant)} is ${constant > 0 ? 'added' : 'taken away'} everywhere`);
+  if (constant !== 0) {
+    clauses.push(
+      params.model === 'lab'
+        ? `everywhere a constant ${constantInLab(out, constant)}`
+        : `${percentOf(constant)} is ${constant > 0 ? 'added' : 'taken away'} everywhere`
+    );
+  }
   const text = clauses.join('; ');
   return text
     ? `${text[0].toUpperCase()}${text.slice(1)}.`
     : `${more[0].toUpperCase()}${more.slice(1)} stays as it is.`;
 }
 
+/** What one of a constant of a row is in LAB's own units. */
+export const labUnit = (out: string): number => (out === 'l' ? 100 : 128);
+
+function constantInLab(out: string, constant: number): string {
+  const by = Math.round(Math.abs(constant) * labUnit(out) * 10) / 10;
+  return `${constant > 0 ? 'raises' : 'lowers'} ${out === 'l' ? 'L*' : `${out}*`} by ${by}`;
+}
+
+/** Whether the rows of a mix do what another set of rows does. */
+function isSame(params: MixParams, rows: MixRows): boolean {
+  const other = { model: params.model, rows };
+  return lettersOf(params.model).every((out) =>
+    Object.entries(rowOf(params, out)).every(([input, w]) => w === rowOf(other, out)[input])
+  );
+}
+
+/** What one weight of a row does, in a few words. */
+function told(params: MixParams, out: string, input: string): string {
+  const row = rowOf(params, out);
+  const w = row[input];
+  const nameOf = (letter: string): string =>
+    modelOf(params.model).channels.find((c) => c.letter === letter)!.name;
+  if (input === 'constant' && params.model === 'lab') return `a constant ${constantInLab(out, w)}`;
+  if (input !== out) {
+    const source = input === 'constant' ? 'a constant' : nameOf(input);
+    return `${source} ${w > 0 ? 'lifts' : 'lowers'} ${nameOf(out)} ${percentOf(w)}`;
+  }
+  const most = lettersOf(params.model).reduce((best, key) => (row[key] > row[best] ? key : best));
+  return w === 0 && row[most] > 0
+    ? `${nameOf(most)} in place of ${nameOf(out)}`
+    : `${nameOf(out)} at ${w < 0 ? '−' : ''}${percentOf(w)}`;
+}
+
 /** The whole mix in a few words: the strongest of what is added or taken. */
 function mixSentence(params: MixParams): string {
   const title = modelOf(params.model).title;
   if (isIdentity(params)) return 'nothing mixed yet';
-  const names = Object.fromEntries(modelOf(params.model).channels.map((c) => [c.letter, c.name]));
+  const arranged = arrangements[params.model].find(({ rows }) => isSame(params, rows));
+  if (arranged) return arranged.title;
   let strongest = { text: `Mix ${title}`, weight: 0 };
   for (const out of lettersOf(params.model)) {
-    for (const [input, w] of Object.entries(rowOf(params, out))) {
+    const row = rowOf(params, out);
+    for (const [input, w] of Object.entries(row)) {
       const change = Math.abs(input === out ? w - 1 : w);
-      if (change <= strongest.weight) continue;
-      const verb = w > 0 ? 'lifts' : 'lowers';
-      const source = input === 'constant' ? 'a constant' : names[input];
-      const text =
-        input === out
-          ? `${names[out]} at ${w < 0 ? '−' : ''}${percentOf(w)}`
-          : `${source} ${verb} ${names[out]} ${percentOf(w)}`;
-      strongest = { text, weight: change };
+      if (change > strongest.weight) strongest = { text: told(params, out, input), weight: change };
     }
   }
   return strongest.text;

@@ -40,6 +40,18 @@ export const mono = defineOp<MonoParams, MonoCoefficients>({
   id: 'mono',
   title: 'Black and white',
   purpose: 'Adds channels up to one grey photograph',
+  words: [
+    'monochrome',
+    'grey',
+    'greyscale',
+    'black-and-white',
+    'desaturate',
+    'bw',
+    'b&w',
+    'conversion',
+    'glass',
+    'red filter'
+  ],
   params,
   kind: 'colour',
   ownModel: () => 'rgb',

@@ -1,6 +1,7 @@
 import type { z } from 'zod';
 import type { Channel, ColourModel, ModelId, Planes } from '../colour';
 import type { Mask, Reference } from '../document/mask';
+import type { PinRole } from '../document/pins';
 import type { Field } from '../spatial/field';
 import type { Geometry } from '../raster/geometry';
 
@@ -32,7 +33,7 @@ export type Taken =
 export interface PinReading {
   readonly id: string;
   readonly name: string;
-  readonly role: string;
+  readonly role: PinRole;
   /** Side of its square in full-size pixels; also its weight where pins are weighed. */
   readonly size: number;
   readonly rgb: readonly [number, number, number];
@@ -45,6 +46,7 @@ export interface Given {
   readonly channels: readonly Channel[];
   /** Coded RGB of the analysis raster, missing samples (NaN) taken out. The same for every region and zoom. */
   analysis(): { readonly planes: Planes; readonly n: number };
+  /** What the pins of the roles that `readsPins` names read. */
   pins(): readonly PinReading[];
 }
 
@@ -65,6 +67,8 @@ export interface Op<P = unknown, C = unknown> {
   readonly title: string;
   /** One line on what it is for. */
   readonly purpose: string;
+  /** What people call what it does, beside its title: it is found by them. */
+  readonly words: readonly string[];
   readonly params: z.ZodType<P>;
   /**
    * `plane`: the kernel gets the listed channels of On, each as a grey plane in its stored values. `colour`: it gets
@@ -82,8 +86,8 @@ export interface Op<P = unknown, C = unknown> {
   /** The Change part of the step's sentence. */
   sentence(params: P): string;
   prepare(params: P, given: Given): C;
-  /** Whether `prepare` reads the pins, so that a pin that moves changes the result. */
-  readsPins?(params: P): boolean;
+  /** Roles of the pins that `prepare` reads, so that one that moves changes the result. */
+  readsPins?(params: P): readonly PinRole[];
   /** Whether `prepare` reads the analysis raster. */
   whole?(params: P): boolean;
   /** What `prepare` found, in numbers for a person, where it solves something. */

@@ -19,6 +19,7 @@ export const sharpen = defineOp<SharpenParams, SharpenParams>({
   id: 'sharpen',
   title: 'Sharpen',
   purpose: 'Lifts fine edges by an unsharp mask',
+  words: ['sharpness', 'unsharp', 'crisp', 'focus', 'edges', 'acutance', 'output'],
   params,
   kind: 'plane',
   ownModel: () => 'rgb',

@@ -15,6 +15,7 @@ export const smooth = defineOp<SmoothParams, { radius: number; tolerances: reado
   id: 'smooth',
   title: 'Smooth',
   purpose: 'Evens out noise and false colour, and keeps edges',
+  words: ['noise', 'denoise', 'grain', 'moiré', 'moire', 'false colour', 'surface', 'skin', 'soften'],
   params,
   kind: 'plane',
   ownModel: () => 'rgb',

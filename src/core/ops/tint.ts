@@ -36,6 +36,7 @@ export const tint = defineOp<
   id: 'tint',
   title: 'Tint',
   purpose: 'Colours the greys by one hue, or by a gradient over the tones',
+  words: ['sepia', 'tone', 'toning', 'gradient', 'cyanotype', 'colourise', 'old'],
   params,
   kind: 'colour',
   ownModel: () => 'rgb',

@@ -20,6 +20,7 @@ export const weigh = defineOp<WeighParams, { target: string; weights: readonly n
   id: 'weigh',
   title: 'Primary strength',
   purpose: 'Strengthens or brightens colours by how much red, green and blue they hold',
+  words: ['saturation', 'primaries', 'vivid', 'punch', 'strength'],
   params,
   kind: 'colour',
   ownModel: () => 'rgb',

@@ -1,7 +1,7 @@
 import type { Planes } from '../colour';
 import { fromFrame, type Point } from '../raster/geometry';
 import type { Raster, Rect } from '../raster/raster';
-import { withEvaluated } from './evaluate';
+import { alone, withEvaluated } from './evaluate';
 import { planSize, type Plan } from './plan';
 
 /** The most pixels of the raster from which steps take their statistics. */
@@ -42,22 +42,31 @@ export function inBands(
 }
 
 /** Coded RGB of the whole picture at a level. */
-function wholePlanes(plan: Plan, level: number): { planes: Float32Array[]; n: number } {
+function wholePlanes(plan: Plan, level: number, goOn: () => void): { planes: Float32Array[]; n: number } {
   const { width, height } = planSize(plan, level);
   const planes = [0, 1, 2].map(() => new Float32Array(width * height));
-  inBands(plan, level, (band) => {
-    const n = width * band.height;
-    band.planes.forEach((plane, c) => planes[c].set(plane.subarray(0, n), band.y * width));
-  });
+  inBands(
+    plan,
+    level,
+    (band) => {
+      const n = width * band.height;
+      band.planes.forEach((plane, c) => planes[c].set(plane.subarray(0, n), band.y * width));
+    },
+    (rect, use) => withEvaluated(plan, level, rect, null, use, alone(goOn))
+  );
   return { planes, n: width * height };
 }
 
 /**
  * The analysis raster of a step whose upstream is `plan`: its input over the frame box-averaged to at most 1,048,576
  * pixels. Pixels with a missing sample are taken out.
+ * @param goOn called before each step that is evaluated for it; what it throws ends that
  */
-export function analysisPlanes(plan: Plan): { planes: Planes; n: number } {
-  const { planes, n: all } = wholePlanes(plan, levelOfAtMost(plan, ANALYSIS_PIXELS));
+export function analysisPlanes(
+  plan: Plan,
+  goOn: () => void = () => undefined
+): { planes: Planes; n: number } {
+  const { planes, n: all } = wholePlanes(plan, levelOfAtMost(plan, ANALYSIS_PIXELS), goOn);
   const [r, g, b] = planes;
   let n = 0;
   for (let i = 0; i < all; i++) {

@@ -32,7 +32,7 @@ export interface Surroundings {
 }
 
 /** Nothing is kept for long: a picture that stands beside several steps is computed once for one evaluation. */
-function alone(): Surroundings {
+export function alone(goOn: () => void = () => undefined): Surroundings {
   const known = new Map<Plan, Map<string, Raster>>();
   const surroundings: Surroundings = {
     besideOf: (plan, level, rect) => {
@@ -43,7 +43,7 @@ function alone(): Surroundings {
       rasters.set(key, raster);
       return raster;
     },
-    goOn: () => undefined
+    goOn
   };
   return surroundings;
 }

@@ -1,13 +1,20 @@
 import { describe, expect, it, vi } from 'vitest';
-import type { Pin } from '../document';
+import { pinsRead, type Pin } from '../document';
 import { opOf } from '../ops';
 import { randomStream } from '../random';
 import { floatFrame, noiseFrame, stepOf } from '../testing';
 import { analysisPlanes, ANALYSIS_PIXELS, levelOfAtMost, meanAround } from './analysis';
 import { joined, measurePicture, DENSITY_CELLS } from './measure';
-import { Planner, planSize, readPins, readsPins } from './plan';
+import { Planner, planSize, readPins } from './plan';
 
-const pin = (x: number, y: number, size: number): Pin => ({ id: 'n', name: 'n', x, y, size, role: 'read' });
+const pin = (x: number, y: number, size: number): Pin => ({
+  id: 'n',
+  name: 'n',
+  x,
+  y,
+  size,
+  role: 'neutral'
+});
 
 describe('the analysis raster', () => {
   it('is the frame box-averaged to at most 1,048,576 pixels', () => {
@@ -80,9 +87,10 @@ describe('a planner', () => {
     ]);
   });
 
-  it('knows which steps hang on the pins', () => {
-    expect(readsPins([stepOf('balance', { method: 'pins' })])).toBe(true);
-    expect(readsPins([stepOf('balance', { method: 'grey' }), stepOf('mix')])).toBe(false);
+  it('knows which pins the steps hang on', () => {
+    const pins = [pin(1, 2, 3), { ...pin(4, 5, 3), role: 'read' as const }];
+    expect(pinsRead([stepOf('balance', { method: 'pins' })], pins)).toEqual([pins[0]]);
+    expect(pinsRead([stepOf('balance', { method: 'grey' }), stepOf('mix')], pins)).toEqual([]);
   });
 });
 

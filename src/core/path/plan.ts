@@ -5,6 +5,8 @@ import { multiply } from '../colour/xyz';
 import {
   actsOn,
   DocumentError,
+  pinKey,
+  pinsRead,
   referenceKey,
   stepKey,
   type Mask,
@@ -82,22 +84,6 @@ export function pictureGeometry(
   return geometry;
 }
 
-/** Whether a result depends on where the pins are. */
-export const readsPins = (steps: readonly SourceStep[]): boolean =>
-  steps.some(
-    ({ op, params, beside }) =>
-      opOf(op).readsPins?.(params) || Object.values(beside?.pictures ?? {}).some(pictureReadsPins)
-  );
-
-const pinReaders = new WeakMap<SourcePicture, boolean>();
-
-/** Looked at once for each picture: many steps may take from the same. */
-function pictureReadsPins(picture: SourcePicture): boolean {
-  let reads = pinReaders.get(picture);
-  if (reads === undefined) pinReaders.set(picture, (reads = readsPins(picture.steps)));
-  return reads;
-}
-
 /** Most pictures beside one another that are refused as no end. */
 const DEEPEST = 64;
 const MOST_PLANS = 24;
@@ -124,7 +110,7 @@ class Kept<T> {
 
 /** Whether a step asks the picture that comes into it for something before it can act on it. */
 const asksPicture = ({ op, params }: Step): boolean =>
-  (opOf(op).whole?.(params) ?? false) || (opOf(op).readsPins?.(params) ?? false);
+  (opOf(op).whole?.(params) ?? false) || (opOf(op).readsPins?.(params) ?? []).length > 0;
 
 const placeKey = ({ toFrame, width, height }: Geometry): string => JSON.stringify([toFrame, width, height]);
 
@@ -133,14 +119,19 @@ export class Planner {
   private readonly steps = new Kept<PreparedStep>(MOST_STEPS);
   private readonly plans = new Kept<Plan>(MOST_PLANS);
 
-  /** @param plannerOf the planner over another frame, by its id, where steps refer to other pictures */
+  /**
+   * @param plannerOf the planner over another frame, by its id, where steps refer to other pictures
+   * @param goOn called again and again while a step is solved; what it throws ends that
+   */
   constructor(
     private readonly frame: Frame,
-    private readonly plannerOf: (frame: string) => Planner = () => this
+    private readonly plannerOf: (frame: string) => Planner = () => this,
+    private readonly goOn: () => void = () => undefined
   ) {}
 
   /**
    * @param steps those that are off are left out
+   * @param pins the picture's own and those that belong to all
    * @param lying how the picture lies on the frame where that is not what its own steps make of it
    * @throws DocumentError where a picture that a step takes from is of another size
    */
@@ -151,8 +142,7 @@ export class Planner {
     depth = 0
   ): Plan {
     const active = steps.filter((step) => step.enabled);
-    const told = (of: readonly SourceStep[]): string => (readsPins(of) ? JSON.stringify(pins) : '');
-    const key = [...active.map(stepKey), told(active), lying ? placeKey(lying) : ''].join('|');
+    const key = [...active.map(stepKey), pinKey(active, pins), lying ? placeKey(lying) : ''].join('|');
     return this.plans.get(key, () => {
       const geometry = lying ?? pictureGeometry(this.frame, active);
       const place = placeKey(geometry);
@@ -165,7 +155,12 @@ export class Planner {
       };
       active.forEach((step, i) => {
         const upstream = asksPicture(step) ? active.slice(0, i) : [];
-        const known = [stepKey(step), place, told([...upstream, step]), ...upstream.map(stepKey)].join('|');
+        const known = [
+          stepKey(step),
+          place,
+          pinKey([...upstream, step], pins),
+          ...upstream.map(stepKey)
+        ].join('|');
         const before = { ...plan, steps: [...prepared] };
         prepared.push(this.steps.get(known, () => this.prepare(step, before, pins, depth)));
       });
@@ -181,14 +176,14 @@ export class Planner {
     const given: Given = {
       model: on,
       channels: on.channels.filter((_, c) => listed[c]),
-      analysis: () => analysisPlanes(before),
-      pins: () => readPins(before, pins)
+      analysis: () => analysisPlanes(before, this.goOn),
+      pins: () => readPins(before, pinsRead([step], pins))
     };
     const idle = op.idle?.(step.params) ?? false;
     const coefficients: unknown = op.prepare(step.params, given);
     const beside = new BesideStep(step, before, this.frame, (picture, lying) => {
       if (depth > DEEPEST) throw new DocumentError('Pictures refer to each other without end.');
-      return this.plannerOf(picture.frame).plan(picture.steps, pins, lying, depth + 1);
+      return this.plannerOf(picture.frame).plan(picture.steps, picture.pins, lying, depth + 1);
     });
     const where = step.where && beside.mask(step.where);
     const taken = (op.takes?.(step.params) ?? []).map((what): PreparedTaken =>

@@ -1,8 +1,9 @@
 <script lang="ts">
   import { Pane, PaneGroup, PaneResizer } from 'paneforge';
-  import { untrack } from 'svelte';
+  import { tick, untrack } from 'svelte';
   import { tinykeys } from 'tinykeys';
   import { modelOf } from '$core/colour';
+  import { toFrame } from '$core/raster/geometry';
   import { actsOn, type Step } from '$core/document';
   import { pool } from '../services';
   import ExportPanel from '../shell/ExportPanel.svelte';
@@ -25,6 +26,7 @@
   import { clipboardSteps, keepOnClipboard } from './clipboard';
   import { bindings, type Commands } from './keys';
   import { surrounds } from './layout.svelte';
+  import { goToFirstNumber } from '../work-pane/first-number';
   import { dropPin } from './pins';
   import { stepRemoval } from './removal';
   import type { Session } from './session.svelte';
@@ -44,6 +46,8 @@
   const workShare = share(322);
   const instrumentShare = (100 * 204) / Math.max(400, window.innerHeight - 152);
   let exporting = $state(false);
+  /** What was exported last, in words, until it is closed. */
+  let exported = $state('');
   let showingKeys = $state(false);
   let adding = $state(false);
   let problem = $state('');
@@ -109,8 +113,13 @@
     grey: () => (bench.grey = !bench.grey),
     addStep: () => (adding = true),
     dropPin() {
-      if (!reader.spot) return;
-      bench.pin = dropPin(session, reader.spot);
+      // Without a pointer over the picture, in the middle of what is seen of it: the arrows then move the pin.
+      const { placement } = viewport;
+      const middle = { onFrame: toFrame(session.source(session.active).geometry, placement) };
+      const byPointer = reader.spot !== null;
+      bench.pin = dropPin(session, reader.spot ?? middle);
+      if (!byPointer)
+        void tick().then(() => document.querySelector<HTMLElement>(`[data-pin="${bench.pin}"]`)?.focus());
       if (!layout.shows('pins')) layout.toggleInstrument('pins');
     },
     removeStep() {
@@ -137,6 +146,11 @@
         bench.part = 'where';
         bench.masks.inOut = !bench.masks.inOut;
       }
+    },
+    numbers() {
+      if (layout.workFolded) layout.set({ workFolded: false });
+      if (bench.part === 'where') bench.part = null;
+      void goToFirstNumber();
     },
     end() {
       bench.masks.painting = false;
@@ -272,6 +286,21 @@
           onclose={() => (session.refusal = '')}
         />
       {/if}
+      {#if exported}
+        <Notice
+          kind="success"
+          title="Exported."
+          text={exported}
+          action={{
+            title: 'Export again',
+            run: () => {
+              exported = '';
+              exporting = true;
+            }
+          }}
+          onclose={() => (exported = '')}
+        />
+      {/if}
       {#if session.notice}
         <Notice kind="info" title="To know." text={session.notice} onclose={() => (session.notice = '')} />
       {/if}
@@ -282,7 +311,7 @@
   </main>
   <StatusLine {session} {reader} {viewport} {computed} />
 </div>
-<ExportPanel {session} bind:open={exporting} />
+<ExportPanel {session} bind:open={exporting} ondone={(text) => (exported = text)} />
 <KeysPanel bind:open={showingKeys} />
 <RemovalPanel {bench} />
 <LeavePanel {session} />

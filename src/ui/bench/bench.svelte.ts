@@ -1,4 +1,6 @@
-import type { Step } from '$core/document';
+import type { PinRole, Step } from '$core/document';
+import type { ColourAt } from '$core/measure/main-colours';
+import type { PinReading } from '$core/ops';
 import type { Clipping } from '$core/path/view';
 import { toFrame } from '$core/raster/geometry';
 import type { Pool } from '$engine/pool';
@@ -90,8 +92,27 @@ export class BenchState {
     return (await this.pool.run('read', ask, { priority: 0 })).values[0];
   }
 
-  /** Places spread evenly over the picture, to be read. */
-  spread(): { x: number; y: number; size: number }[] {
+  /** What the picture's pins of these roles read in what comes into the selected step; those beside it are left out. */
+  async readPins(roles: readonly PinRole[]): Promise<PinReading[]> {
+    const pins = this.session.pins.filter((pin) => roles.includes(pin.role));
+    const values = await this.readInput(pins.map(({ x, y, size }) => ({ x: x + 0.5, y: y + 0.5, size })));
+    return pins.flatMap((pin, i) => {
+      const rgb = values[i];
+      return rgb ? [{ ...pin, rgb: [rgb[0], rgb[1], rgb[2]] as const }] : [];
+    });
+  }
+
+  /** Coded RGB of places spread evenly over what comes into the selected step, in pixels of the frame. */
+  async readSpread(): Promise<ColourAt[]> {
+    const places = this.spread();
+    const values = await this.readInput(places);
+    return places.flatMap(({ x, y }, i) => {
+      const rgb = values[i];
+      return rgb ? [{ x, y, rgb }] : [];
+    });
+  }
+
+  private spread(): { x: number; y: number; size: number }[] {
     const { geometry } = this.session.source(this.session.active);
     return Array.from({ length: SPREAD.across * SPREAD.down }, (_, i) => {
       const x = (((i % SPREAD.across) + 0.5) * geometry.width) / SPREAD.across;

@@ -3,6 +3,7 @@ import { bindings, keyList, type Commands } from './keys';
 
 class FakeElement {
   isContentEditable = false;
+  blur = vi.fn();
   tagName = 'DIV';
   constructor(private readonly inside: readonly string[] = []) {}
   closest(selector: string): FakeElement | null {
@@ -34,7 +35,7 @@ beforeEach(() => void (did.length = 0));
 
 describe('the keys of the bench', () => {
   it('do what the list says', () => {
-    for (const key of ['KeyA', 'KeyP', 'KeyG', 'KeyD', 'KeyX', 'KeyH', 'Delete', 'PageDown']) press(key);
+    for (const key of ['a', 'p', 'g', 'd', 'x', 'h', 'n', 'Delete', 'PageDown']) press(key);
     expect(did).toEqual([
       'addStep',
       'dropPin',
@@ -42,38 +43,43 @@ describe('the keys of the bench', () => {
       'duplicatePicture',
       'toggleStep',
       'foldInstruments',
+      'numbers',
       'removeStep',
       'picture'
     ]);
-    expect(keyList.map(([keys]) => keys).join(' ')).toMatch(/A .*X .*P .*G .*D /);
+    expect(keyList.map(([keys]) => keys).join(' ')).toMatch(/A .*N .*X .*P .*G .*D /);
   });
 
   it('are letters while a person types a name, but not in a field of numbers', () => {
     const name = new FakeInput('text');
-    press('KeyA', name);
+    press('a', name);
     expect(did).toEqual([]);
     const number = new FakeInput('text');
     number.inputMode = 'decimal';
-    press('KeyA', number);
+    press('a', number);
     expect(did).toEqual(['addStep']);
     // A digit belongs to the number, whatever it would do elsewhere.
-    expect(press('Digit1', number)).toBe(false);
+    expect(press('1', number)).toBe(false);
   });
 
   it('leave a dialog alone, and undo works from a field', () => {
-    press('KeyA', new FakeElement(['[role="dialog"]']));
+    press('a', new FakeElement(['[role="dialog"]']));
     press('Escape', new FakeElement(['[role="dialog"]']));
     expect(did).toEqual([]);
-    press('$mod+KeyZ', new FakeInput('text'));
+    press('$mod+z', new FakeInput('text'));
     press('Escape');
     expect(did).toEqual(['undo', 'end']);
+    const list = new FakeElement();
+    list.tagName = 'SELECT';
+    press('Escape', list);
+    expect(list.blur).toHaveBeenCalledOnce();
   });
 
   it('do not repeat while a key is held, and end what is held when it is let go', () => {
-    press('KeyX', new FakeElement(), { repeat: true });
+    press('x', new FakeElement(), { repeat: true });
     expect(did).toEqual([]);
-    press('KeyO');
-    up['KeyO']({} as KeyboardEvent);
+    press('o');
+    up['o']({} as KeyboardEvent);
     expect(did).toEqual(['original', 'original']);
   });
 
@@ -81,5 +87,13 @@ describe('the keys of the bench', () => {
     expect(press('ArrowLeft', new FakeElement(['[role="tablist"]']))).toBe(false);
     expect(press('ArrowLeft')).toBe(true);
     expect(did).toEqual(['pan']);
+  });
+
+  it('are the letters printed on the keys, or their places where a keyboard has no such letters', () => {
+    // On a French keyboard the key that is A elsewhere prints Q.
+    press('KeyA', new FakeElement(), { key: 'q' });
+    expect(did).toEqual([]);
+    press('KeyA', new FakeElement(), { key: 'ф' });
+    expect(did).toEqual(['addStep']);
   });
 });

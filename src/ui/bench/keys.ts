@@ -25,6 +25,8 @@ export interface Commands {
   brush(): void;
   brushSize(by: 1 | -1): void;
   mask(): void;
+  /** Goes to the first number of the selected step. */
+  numbers(): void;
   /** Ends what is going on: picking, a proposal. */
   end(): void;
 }
@@ -44,11 +46,12 @@ export const keyList: readonly [keys: string, does: string][] = [
   ['Double-click', 'On the picture: 1:1 there, or back to the whole'],
   [',  .', 'Previous, next step'],
   ['A', 'Add a step'],
+  ['N', 'To the first number of the selected step'],
   ['X', 'Switch the selected step off or on'],
   ['Alt ← →', 'On a step of the path: move it'],
   ['Delete', 'Remove the selected step'],
   ['Ctrl C  Ctrl V', 'Copy the selected step, paste steps after it; from document to document too'],
-  ['P', 'Drop a pin under the pointer'],
+  ['P', 'Drop a pin under the pointer, or in the middle of what is seen: arrows move it'],
   ['G', 'See the channel as greys in Out, or the colours'],
   ['D', 'Duplicate the picture: a version'],
   ['Page Up  Page Down', 'From picture to picture'],
@@ -57,7 +60,12 @@ export const keyList: readonly [keys: string, does: string][] = [
   ['M', 'See the mask in Out, or the picture'],
   ['I  W  H', 'Fold In, Work, the instruments'],
   ['E', 'Export'],
-  ['Arrows in a number', 'One up or down; with Shift ten'],
+  [
+    '↑ ↓ in a number',
+    'One up or down (0.1 or 0.01 of fine numbers, 100 of kelvins); with Shift ten times that'
+  ],
+  ['Alt Backspace', 'In a number: reset it'],
+  ['Esc', 'Leave a field; end picking or a proposal'],
   ['?', 'This list']
 ];
 
@@ -113,44 +121,73 @@ export function bindings(commands: Commands): { down: Keys; up: Keys } {
     };
   return {
     down: {
-      '$mod+KeyZ': always(commands.undo),
-      '$mod+Shift+KeyZ': always(commands.redo),
-      '$mod+KeyY': always(commands.redo),
-      KeyO: letter(() => commands.original(true)),
-      KeyF: letter(commands.fit),
-      Digit1: plain(commands.full),
-      Equal: plain(commands.closer),
-      'Shift+Equal': plain(commands.closer),
-      NumpadAdd: plain(commands.closer),
-      Minus: plain(commands.further),
-      NumpadSubtract: plain(commands.further),
+      '$mod+z': always(commands.undo),
+      '$mod+Shift+z': always(commands.redo),
+      '$mod+y': always(commands.redo),
+      ...printed('f', letter(commands.fit)),
+      '1': plain(commands.full),
+      'Shift+1': plain(commands.full),
+      ...sign('+', plain(commands.closer)),
+      '=': plain(commands.closer),
+      '-': plain(commands.further),
       ArrowLeft: pan(-1, 0),
       ArrowRight: pan(1, 0),
       ArrowUp: pan(0, -1),
       ArrowDown: pan(0, 1),
-      Comma: plain(() => commands.step(-1)),
-      Period: plain(() => commands.step(1)),
-      KeyA: letter(commands.addStep),
-      KeyX: letter(commands.toggleStep),
-      KeyP: letter(commands.dropPin),
-      KeyG: letter(commands.grey),
-      KeyD: letter(commands.duplicatePicture),
-      KeyH: letter(commands.foldInstruments),
-      KeyS: letter(commands.brush),
-      KeyM: letter(commands.mask),
-      'Shift+Comma': plain(() => commands.brushSize(-1)),
-      'Shift+Period': plain(() => commands.brushSize(1)),
+      ',': plain(() => commands.step(-1)),
+      ...sign(
+        '.',
+        plain(() => commands.step(1))
+      ),
+      ...sign(
+        '<',
+        plain(() => commands.brushSize(-1))
+      ),
+      ...sign(
+        '>',
+        plain(() => commands.brushSize(1))
+      ),
+      ...printed(
+        'o',
+        letter(() => commands.original(true))
+      ),
+      ...printed('a', letter(commands.addStep)),
+      ...printed('x', letter(commands.toggleStep)),
+      ...printed('p', letter(commands.dropPin)),
+      ...printed('g', letter(commands.grey)),
+      ...printed('d', letter(commands.duplicatePicture)),
+      ...printed('h', letter(commands.foldInstruments)),
+      ...printed('s', letter(commands.brush)),
+      ...printed('m', letter(commands.mask)),
+      ...printed('i', letter(commands.foldIn)),
+      ...printed('w', letter(commands.foldWork)),
+      ...printed('e', letter(commands.export)),
+      ...printed('n', letter(commands.numbers)),
       PageUp: plain(() => commands.picture(-1)),
       PageDown: plain(() => commands.picture(1)),
       Delete: plain(commands.removeStep),
       Escape: (event) => {
-        if (!inDialog(event)) commands.end();
+        if (inDialog(event)) return;
+        // Out of a field or a list: letters are keys again.
+        if (isTyping(event)) (event.target as HTMLElement).blur();
+        commands.end();
       },
-      KeyI: letter(commands.foldIn),
-      KeyW: letter(commands.foldWork),
-      KeyE: letter(commands.export),
-      'Shift+Slash': letter(commands.keys)
+      ...sign('?', letter(commands.keys))
     },
-    up: { KeyO: () => commands.original(false) }
+    up: printed('o', () => commands.original(false))
   };
 }
+
+/**
+ * A letter as it is printed on the key, wherever the key lies; on a keyboard of another script, where no key has it, the
+ * key in its place.
+ */
+const printed = (key: string, act: Keys[string]): Keys => ({
+  [key]: act,
+  [`Key${key.toUpperCase()}`]: (event) => {
+    if (!/^[ -~]$/.test(event.key)) act(event);
+  }
+});
+
+/** A sign that needs Shift on some keyboards and not on others. */
+const sign = (key: string, act: Keys[string]): Keys => ({ [key]: act, [`Shift+${key}`]: act });

@@ -63,6 +63,11 @@ export class BenchLayout {
     return this.value.instruments.length > 0;
   }
 
+  /** The one that was asked for last. */
+  get lastInstrument(): Instrument | undefined {
+    return this.value.instruments.at(-1);
+  }
+
   shows(instrument: Instrument): boolean {
     return this.value.instruments.includes(instrument);
   }

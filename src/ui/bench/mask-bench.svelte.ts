@@ -52,6 +52,8 @@ export class MaskBench {
   /** Out shows the mask as well. */
   inOut = $state(false);
   painting = $state(false);
+  /** The next click on the picture says which colour a term that was just begun is near to. */
+  picks = $state(false);
   brush = $state<Brush>({ size: 140, hardness: 0.3, flow: 1, erase: false });
   /** The selected step with the stroke that is being painted. */
   live = $state.raw<Step | null>(null);
@@ -210,7 +212,7 @@ export class MaskBench {
   /** Ranks the sources that may tell the pins to have from those to avoid. */
   rank(): void {
     const { session } = this;
-    const { pins } = session.document;
+    const { pins } = session;
     const places = (role: string): { x: number; y: number; size: number }[] =>
       pins.filter((p) => p.role === role).map(({ x, y, size }) => ({ x: x + 0.5, y: y + 0.5, size }));
     const [want, avoid] = [places('want'), places('avoid')];

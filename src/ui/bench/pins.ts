@@ -1,9 +1,8 @@
-import type { Pin } from '$core/document';
+import { pinKey, pinsOf, type KrombaDocument, type Pin, type PinRole } from '$core/document';
+import { opOf } from '$core/ops';
 import type { Spot } from '../viewer/spot';
+import { newId } from './names';
 import type { Session } from './session.svelte';
-
-export const pinRoles = ['read', 'neutral', 'keep', 'want', 'avoid'] as const;
-export type PinRole = (typeof pinRoles)[number];
 
 /** What each role is for, and the letter that marks it on the picture. */
 export const roleSigns: Readonly<Record<PinRole, { sign: string; title: string }>> = {
@@ -32,14 +31,20 @@ export function pinOver(from: Spot, to: Spot): { spot: Spot; size: number } {
   };
 }
 
-/** Drops a pin on a place of the frame; gives its id. */
-export function dropPin(session: Session, spot: Spot, role: PinRole = 'neutral', size = SIZE): string {
-  const { pins } = session.document;
+/** Drops a pin of the shown picture on a place of its frame; gives its id. */
+export function dropPin(
+  session: Session,
+  spot: Pick<Spot, 'onFrame'>,
+  role: PinRole = 'neutral',
+  size = SIZE
+): string {
+  const { pins, picture } = session;
   let number = pins.length + 1;
   while (pins.some((p) => p.name === `pin ${number}`)) number++;
   const pin: Pin = {
-    id: `n-${crypto.randomUUID().slice(0, 8)}`,
+    id: newId('n'),
     name: `pin ${number}`,
+    picture: picture.id,
     x: Math.floor(spot.onFrame.x),
     y: Math.floor(spot.onFrame.y),
     size,
@@ -60,7 +65,9 @@ export function changePin(
     label,
     (draft) => {
       const pin = draft.pins.find((p) => p.id === id);
-      if (pin) Object.assign(pin, change);
+      if (!pin) return;
+      Object.assign(pin, change);
+      if ('picture' in change && change.picture === undefined) delete pin.picture;
     },
     gesture && `${gesture} ${id}`
   );
@@ -70,4 +77,25 @@ export function removePin(session: Session, id: string): void {
   session.change('Remove a pin', (draft) => {
     draft.pins = draft.pins.filter((p) => p.id !== id);
   });
+}
+
+/** What a pin is called on the picture: its number, or the name that a person gave it. */
+export const pinMark = ({ name }: Pin): string => /^pin (\d+)$/.exec(name)?.[1] ?? name;
+
+/** The pins that belong to a picture alone, once more for a copy of it. */
+export const pinsForCopy = (pins: readonly Pin[], picture: string, copy: string): Pin[] =>
+  pins.filter((pin) => pin.picture === picture).map((pin) => ({ ...pin, id: newId('n'), picture: copy }));
+
+/** Says which steps of other pictures are solved anew, as a pin that belongs to all was changed; null where none is. */
+export function movedElsewhere(before: KrombaDocument, after: KrombaDocument, shown: string): string | null {
+  if (before.pins === after.pins) return null;
+  const moved = after.pictures.flatMap((picture) => {
+    if (picture.id === shown || !before.pictures.includes(picture)) return [];
+    const [then, now] = [pinsOf(before, picture.id), pinsOf(after, picture.id)];
+    return picture.steps
+      .filter((step) => step.enabled && pinKey([step], then) !== pinKey([step], now))
+      .map((step) => `“${step.name ?? opOf(step.op).title}” of “${picture.name}”`);
+  });
+  if (moved.length === 0) return null;
+  return `The pin belongs to all pictures: ${moved.join(', ')} ${moved.length > 1 ? 'were' : 'was'} solved anew too.`;
 }

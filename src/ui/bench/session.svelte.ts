@@ -1,7 +1,9 @@
 import {
+  changeProblem,
   headFrame,
   parseDocument,
-  referenceProblem,
+  pinsOf,
+  pinsRead,
   Resolver,
   type DocumentFrame,
   type KrombaDocument,
@@ -12,7 +14,7 @@ import {
 import { change, redone, undone, type HistoryEntry, type Recipe } from '$core/document/history';
 import type { Bundle } from '$core/files/bundle';
 import { ownFileName } from '$core/files/file-names';
-import { pictureGeometry, readsPins } from '$core/path/plan';
+import { pictureGeometry } from '$core/path/plan';
 import { brightness } from '$core/raster/frame';
 import {
   LostDocumentError,
@@ -25,9 +27,9 @@ import { renewThumbnail, type NamedFile } from '../add-document';
 import type { Shown } from '../viewer/tiles';
 import { keepFrames, openFrame, tabs, takeFile, type OpenFrame } from '../services';
 import { freeName, newId } from './names';
+import { movedElsewhere } from './pins';
 import { NOT_HERE, Presence } from './presence.svelte';
 
-const NO_PINS: readonly Pin[] = [];
 const SAVE_AFTER = 250;
 const THUMBNAIL_AFTER = 1500;
 /** Repeated steps on one field within this time are one entry of the history. */
@@ -104,6 +106,8 @@ export class Session {
   );
   private readonly resolver = $derived(new Resolver(this.document, this.files));
   readonly step = $derived<Step | null>(this.picture.steps.find((s) => s.id === this.stepId) ?? null);
+  /** The pins of the picture: its own and those that belong to all. */
+  readonly pins = $derived<readonly Pin[]>(pinsOf(this.document, this.picture.id));
   /** Steps that count, in order. */
   readonly active = $derived<readonly Step[]>(this.picture.steps.filter((s) => s.enabled));
   /** How many of the active steps stand before the selected one. */
@@ -261,7 +265,7 @@ export class Session {
     after?: string
   ): { frame: string; steps: readonly Step[]; pins: readonly Pin[] } | null {
     const found = this.resolver.picture(after === undefined ? { picture } : { picture, after });
-    return found ? { ...found, pins: this.document.pins } : null;
+    return found ?? null;
   }
 
   /** Opens the frame that a picture stands on, so that it can be computed. @throws as `frameSize` */
@@ -324,7 +328,7 @@ export class Session {
       frame,
       steps,
       hold: Math.min(this.before, steps.length),
-      pins: readsPins(steps) ? this.document.pins : NO_PINS,
+      pins: pinsRead(steps, this.pins),
       geometry: pictureGeometry(frame, steps)
     };
   }
@@ -366,7 +370,8 @@ export class Session {
   /**
    * Does one thing to the document. Changes with the same `gesture` that follow each other closely are one
    * entry: each is made on the document as it was when the gesture began, so `recipe` sets whole values. A change that
-   * would leave references in a circle or without their end is not made, and `refusal` says why.
+   * could not be read again (references in a circle or without their end, more than a document takes) is not made, and
+   * `refusal` says why; `notice` where it moves what is solved in another picture.
    * @returns whether it was made
    */
   change(label: string, recipe: Recipe, gesture?: string): boolean {
@@ -378,15 +383,14 @@ export class Session {
     const from = goesOn ? this.position - 1 : this.position;
     const { document, entry } = change(base, label, recipe);
     if (!entry && !goesOn) return true;
-    const { pictures, masks } = this.document;
-    const touched = document.pictures !== pictures || document.masks !== masks;
-    const problem = touched && referenceProblem(document);
+    const problem = changeProblem(this.document, document);
     if (problem) {
-      const [first, ...rest] = problem.message;
+      const [first, ...rest] = problem;
       this.refusal = `${first.toUpperCase()}${rest.join('')}.`;
       return false;
     }
     this.refusal = '';
+    this.notice = movedElsewhere(base, document, this.picture.id) ?? this.notice;
     this.history = [...this.history.slice(0, from), ...(entry ? [entry] : [])];
     this.position = this.history.length;
     this.document = document;
@@ -488,7 +492,7 @@ export class Session {
   private async drawThumbnail(): Promise<void> {
     // A missing small picture is told by the page Documents itself.
     if (!this.presence.editing) return;
-    await renewThumbnail(this.library, { ...this.stored, document: this.document }).catch(() => undefined);
+    await renewThumbnail(this.library, this.snapshot()).catch(() => undefined);
     tabs.tell(this.stored.id);
   }
 

@@ -225,7 +225,7 @@ describe('a session', () => {
 
   it('drops, changes and removes pins, each once in the history', async () => {
     const session = await open();
-    const id = dropPin(session, { x: 3, y: 2, onFrame: { x: 3.5, y: 2.5 } }, 'want');
+    const id = dropPin(session, { onFrame: { x: 3.5, y: 2.5 } }, 'want');
     expect(session.document.pins[0]).toMatchObject({ id, name: 'pin 1', x: 3, y: 2, role: 'want' });
     for (const x of [4, 5, 6]) changePin(session, id, 'Move a pin', { x }, 'move');
     session.undo();
@@ -234,5 +234,45 @@ describe('a session', () => {
     expect(session.document.pins).toEqual([]);
     session.undo();
     expect(session.document.pins).toHaveLength(1);
+  });
+
+  it('does not grow past what would be read again', async () => {
+    const session = await open();
+    const one = stepsAsText('Mix', session.picture.steps);
+    const look = JSON.parse(one) as { steps: object[] };
+    look.steps = Array.from({ length: 499 }, (_, i) => ({ ...look.steps[0], id: `m${i}` }));
+    expect(pasteSteps(session, JSON.stringify(look))).toBe(499);
+    expect(pasteSteps(session, one)).toBe(0);
+    expect(session.refusal).toBe('The path of “Jug” would have 501 steps, and takes at most 500.');
+    expect(session.picture.steps).toHaveLength(500);
+    await session.flush();
+    expect((await open()).picture.steps).toHaveLength(500);
+  });
+
+  it('keeps pins with their picture, copies them with it, and says what else a shared one moves', async () => {
+    const session = await open();
+    addStep(session, 'balance', { params: { method: 'pins' } });
+    const spot = { onFrame: { x: 1, y: 1 } };
+    const own = dropPin(session, spot);
+    duplicatePicture(session);
+    await vi.waitFor(() => expect(session.picture.name).toBe('Jug, 2'));
+    expect(session.pins.map((p) => p.name)).toEqual(['pin 1']);
+    expect(session.pins[0].id).not.toBe(own);
+    // Its own pin moves nothing elsewhere.
+    changePin(session, session.pins[0].id, 'Move', { x: 2 });
+    expect(session.notice).toBe('');
+    expect(session.document.pins.map((p) => p.x)).toEqual([1, 2]);
+    changePin(session, session.pins[0].id, 'Share', { picture: undefined });
+    expect(session.notice).toBe('The pin belongs to all pictures: “Balance” of “Jug” was solved anew too.');
+    session.notice = '';
+    // One that is only read moves nothing.
+    const read = dropPin(session, spot, 'read');
+    changePin(session, read, 'Share', { picture: undefined });
+    changePin(session, read, 'Move', { x: 3 });
+    expect(session.notice).toBe('');
+    await removePicture(session, session.document.pictures[0].id);
+    expect(session.document.pins.some((p) => p.id === own)).toBe(false);
+    session.undo();
+    expect(session.document.pins.some((p) => p.id === own)).toBe(true);
   });
 });

@@ -3,7 +3,9 @@ import { parseLook, stepSchema, type Picture, type Step } from '$core/document';
 import type { Recipe } from '$core/document/history';
 import { whyBound } from '$core/mask/shape';
 import { findOp, opOf } from '$core/ops';
+import type { TintStop } from '$core/ops/tint';
 import { freeName, newId } from './names';
+import { pinsForCopy } from './pins';
 import type { Session } from './session.svelte';
 
 const isMoving = ({ op }: { op: string }): boolean => findOp(op)?.kind === 'geometry';
@@ -39,24 +41,46 @@ export interface Preset {
   readonly id: string;
   readonly title: string;
   readonly purpose: string;
+  readonly words: readonly string[];
   readonly op: string;
   readonly step: object;
+  /** It begins with a brush in the hand. */
+  readonly painted?: true;
 }
+
+/** Cool shadows and warm lights: a gradient over the tones to begin with. */
+export const firstStops = [
+  { at: 0, rgb: [0.05, 0.05, 0.09] },
+  { at: 0.5, rgb: [0.5, 0.45, 0.4] },
+  { at: 1, rgb: [1, 0.97, 0.9] }
+] satisfies TintStop[];
 
 const painted = { terms: [{ source: { kind: 'paint', strokes: [] }, combine: 'add' }] };
 export const presets: readonly Preset[] = [
   {
+    id: 'two-tones',
+    title: 'Two tones',
+    purpose: 'Colours shadows and lights by a gradient over the tones',
+    words: ['duotone', 'split toning', 'split', 'toning'],
+    op: 'tint',
+    step: { name: 'Two tones', params: { stops: firstStops } }
+  },
+  {
     id: 'lighten',
     title: 'Lighten by hand',
     purpose: 'Shifts the balance of light: brighter wherever it is painted',
+    words: ['dodge', 'brighter', 'brush', 'paint', 'local exposure', 'relight'],
     op: 'levels',
+    painted: true,
     step: { name: 'Lighten by hand', params: { channels: { all: { mid: 1.5 } } }, where: painted }
   },
   {
     id: 'darken',
     title: 'Darken by hand',
     purpose: 'Shifts the balance of light: darker wherever it is painted',
+    words: ['burn', 'darker', 'brush', 'paint', 'dark edges', 'local exposure'],
     op: 'levels',
+    painted: true,
     step: { name: 'Darken by hand', params: { channels: { all: { mid: 0.68 } } }, where: painted }
   }
 ];
@@ -175,14 +199,19 @@ export function pasteSteps(session: Session, text: string): number {
   return fresh.length;
 }
 
-/** A version: the same head and path under a new name, shown at once. */
+/** A version: the same head, path and pins under a new name, shown at once. */
 export function duplicatePicture(session: Session): void {
   const { picture, document } = session;
   const copy = { ...(JSON.parse(JSON.stringify(picture)) as Picture), id: newId('p') };
   copy.name = freeName(document.pictures, picture.name);
   const at = document.pictures.indexOf(picture) + 1;
   const selected = picture.steps.findIndex((s) => s.id === session.stepId);
-  session.change('Duplicate the picture', (draft) => void draft.pictures.splice(at, 0, copy));
+  const pins = pinsForCopy(document.pins, picture.id, copy.id);
+  const made = session.change('Duplicate the picture', (draft) => {
+    draft.pictures.splice(at, 0, copy);
+    draft.pins.push(...pins);
+  });
+  if (!made) return;
   void session.showPicture(copy.id, copy.steps[selected]?.id ?? null);
 }
 
@@ -205,6 +234,7 @@ export async function removePicture(session: Session, id: string, first?: Recipe
   const made = session.change('Remove a picture', (draft) => {
     first?.(draft);
     draft.pictures.splice(at, 1);
+    draft.pins = draft.pins.filter((pin) => pin.picture !== id);
   });
   if (!made && isShown) await session.showPicture(id);
 }

@@ -3,6 +3,7 @@
   import type { Library, StoredDocument } from '$storage/library';
   import { exportDocument } from '../export-document';
   import { tabs } from '../services';
+  import SmallPicture from './SmallPicture.svelte';
 
   interface Props {
     stored: StoredDocument;
@@ -16,31 +17,14 @@
   }
   let { stored, changes, library, onrename, onduplicate, onremove, onproblem }: Props = $props();
 
-  let image = $state('');
   let renaming = $state(false);
   let field = $state<HTMLInputElement>();
 
-  const id = $derived(stored.id);
   const name = $derived(stored.document.name);
   const changed = $derived(
     new Date(stored.modifiedAt).toLocaleString('en-GB', { dateStyle: 'medium', timeStyle: 'short' })
   );
 
-  $effect(() => {
-    let url = '';
-    let ended = false;
-    void changes;
-    void library
-      ?.thumbnail(id)
-      .then((blob) => {
-        if (blob && !ended) image = url = URL.createObjectURL(blob);
-      })
-      .catch(() => undefined);
-    return () => {
-      ended = true;
-      URL.revokeObjectURL(url);
-    };
-  });
   $effect(() => {
     if (renaming) field?.select();
   });
@@ -73,7 +57,7 @@
 
 <li>
   <a href={`/work/${stored.id}`} aria-label={`Open ${name}`}>
-    {#if image}<img src={image} alt="" />{:else}<span class="none">no picture yet</span>{/if}
+    <SmallPicture {library} id={stored.id} {changes} />
   </a>
   <div class="caption">
     {#if renaming}
@@ -107,23 +91,28 @@
   li {
     background: var(--k-surface);
   }
+  li {
+    position: relative;
+  }
+  /* The whole card opens it; what can be done with it lies above. */
+  a::after {
+    position: absolute;
+    inset: 0;
+    content: '';
+  }
+  .caption :global(.bx--overflow-menu),
+  input {
+    position: relative;
+    z-index: 1;
+  }
   a {
     display: grid;
-    place-content: center;
+    grid-template: 100% / 100%;
     aspect-ratio: 3 / 2;
     background: #262626;
   }
-  a:hover {
+  li:hover {
     outline: 2px solid var(--k-bone-dim);
-  }
-  img {
-    width: 100%;
-    height: 100%;
-    object-fit: contain;
-    aspect-ratio: 3 / 2;
-  }
-  .none {
-    color: var(--k-text-quiet);
   }
   .caption {
     display: flex;

@@ -59,13 +59,14 @@ export class Opening {
     if (files.length === 0) return Promise.resolve();
     return this.inTurn(async (signal) => {
       const found: Problem[] = [];
+      const began = Date.now();
       for (const [i, file] of files.entries()) {
         const count = files.length > 1 ? ` (${i + 1} of ${files.length})` : '';
         if (signal.aborted) break;
         this.busy = `Opening ${file.name}${count} …`;
         try {
           const given = { name: file.name, file };
-          if (files.length > 1) await addUnseen(this.library, given, signal);
+          if (files.length > 1) await addUnseen(this.library, given, began - i, signal);
           else await this.show((await addDocument(this.library, given, undefined, signal)).stored.id);
         } catch (error) {
           if (cancelled(error)) break;

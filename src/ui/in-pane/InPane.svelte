@@ -29,6 +29,8 @@
     { id: 'mask', title: 'Mask' }
   ] as const;
 
+  const shownTab = $derived(bench.inTab === 'sources' ? 'mask' : bench.inTab);
+
   function showOne(id: string): void {
     bench.channel = id;
     bench.inTab = 'one';
@@ -36,45 +38,49 @@
 </script>
 
 <section class="pane" aria-label="In: what comes into the selected step">
-  <Tabs
-    title="In"
-    {tabs}
-    bind:value={() => (bench.inTab === 'sources' ? 'mask' : bench.inTab), (v) => (bench.inTab = v)}
-  />
-  {#if bench.inTab === 'sources'}
-    <SourcesWall {session} {bench} />
-  {:else if bench.inTab === 'wall'}
-    <Wall
-      source={before}
-      {viewport}
-      channel={bench.channel}
-      onchoose={(id) => (bench.channel = id)}
-      onopen={showOne}
-      {onSpot}
-    />
-  {:else}
-    {#if bench.inTab === 'mask'}<MaskBar {session} {bench} />{/if}
-    {#if bench.inTab === 'one'}<OneBar bind:channel={bench.channel} />{/if}
-    <div class="one">
-      <PictureView
-        shown={{ ...source, view }}
+  <Tabs title="In" panel="in-panel" {tabs} bind:value={() => shownTab, (v) => (bench.inTab = v)} />
+  <div class="panel" role="tabpanel" id="in-panel" aria-labelledby={`in-panel-${shownTab}`}>
+    {#if bench.inTab === 'sources'}
+      <SourcesWall {session} {bench} />
+    {:else if bench.inTab === 'wall'}
+      <Wall
+        source={before}
         {viewport}
-        role="twin"
-        label={bench.inTab === 'before'
-          ? 'Picture before the step'
-          : bench.inTab === 'mask'
-            ? 'The mask'
-            : `Channel ${channelOf(bench.channel).name}`}
-        priority={2}
+        channel={bench.channel}
+        onchoose={(id) => (bench.channel = id)}
+        onopen={showOne}
         {onSpot}
-        onPick={bench.picking ? (spot) => bench.picking?.pick(spot) : undefined}
-        onArea={bench.picking?.area ? (from, to) => bench.picking?.area?.(from, to) : undefined}
       />
-    </div>
-  {/if}
+    {:else}
+      {#if bench.inTab === 'mask'}<MaskBar {session} {bench} />{/if}
+      {#if bench.inTab === 'one'}<OneBar bind:channel={bench.channel} />{/if}
+      <div class="one">
+        <PictureView
+          shown={{ ...source, view }}
+          {viewport}
+          role="twin"
+          label={bench.inTab === 'before'
+            ? 'Picture before the step'
+            : bench.inTab === 'mask'
+              ? 'The mask'
+              : `Channel ${channelOf(bench.channel).name}`}
+          priority={2}
+          {onSpot}
+          onPick={bench.picking ? (spot) => bench.picking?.pick(spot) : undefined}
+          onArea={bench.picking?.area ? (from, to) => bench.picking?.area?.(from, to) : undefined}
+        />
+      </div>
+    {/if}
+  </div>
 </section>
 
 <style>
+  .panel {
+    display: flex;
+    flex: 1;
+    flex-direction: column;
+    min-height: 0;
+  }
   .one {
     position: relative;
     flex: 1;

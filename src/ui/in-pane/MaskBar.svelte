@@ -2,6 +2,7 @@
   import type { BenchState } from '../bench/bench.svelte';
   import type { Session } from '../bench/session.svelte';
   import { told } from '../numbers';
+  import { arrowGroup } from '../shell/arrow-group';
 
   let { session, bench }: { session: Session; bench: BenchState } = $props();
 
@@ -22,7 +23,7 @@
 </script>
 
 <div class="bar">
-  <div role="radiogroup" aria-label="How the mask is seen">
+  <div role="radiogroup" {@attach arrowGroup} aria-label="How the mask is seen">
     {#each views as { id, title } (id)}
       <button
         class="tool"
@@ -45,12 +46,29 @@
 
 <style>
   .bar {
+    container-type: inline-size;
     display: flex;
     flex: none;
     align-items: center;
     height: 30px;
-    padding: 0 6px;
+    overflow: hidden;
+    padding: 0 4px;
     border-bottom: 1px solid var(--k-line);
+  }
+  .bar > div {
+    display: flex;
+    flex: none;
+  }
+  .tool {
+    padding: 0 6px;
+    font-size: 12px;
+    white-space: nowrap;
+  }
+  /* It stands in Where, too. */
+  @container (max-width: 340px) {
+    .bar > span {
+      display: none;
+    }
   }
   .bar > span {
     margin-left: auto;

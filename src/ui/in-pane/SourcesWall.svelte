@@ -14,7 +14,7 @@
 
   const masks = $derived(bench.masks);
   const before = $derived(session.active.slice(0, session.before));
-  const pins = $derived(session.document.pins);
+  const pins = $derived(session.pins);
   const ranked = $derived(pins.some((p) => p.role === 'want') && pins.some((p) => p.role === 'avoid'));
   $effect(() => {
     void pins;

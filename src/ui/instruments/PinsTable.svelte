@@ -2,22 +2,15 @@
   import Add from 'carbon-icons-svelte/lib/Add.svelte';
   import TrashCan from 'carbon-icons-svelte/lib/TrashCan.svelte';
   import { wallModels } from '$core/colour';
+  import { pinRoles, type PinRole } from '$core/document';
   import { fromNeutral } from '$core/measure/difference';
   import type { BenchState } from '../bench/bench.svelte';
-  import {
-    changePin,
-    dropPin,
-    pinOver,
-    pinRoles,
-    pinSizes,
-    removePin,
-    roleSigns,
-    type PinRole
-  } from '../bench/pins';
+  import { changePin, dropPin, pinOver, pinSizes, removePin, roleSigns } from '../bench/pins';
   import type { Session } from '../bench/session.svelte';
   import { readings } from '../numbers';
   import { pool } from '../services';
   import { PinReader } from './pin-reader.svelte';
+  import { arrowGroup } from '../shell/arrow-group';
 
   let { session, bench }: { session: Session; bench: BenchState } = $props();
 
@@ -29,6 +22,10 @@
   const WIDE = 900;
   const shownModels = $derived(
     width >= WIDE ? wallModels : wallModels.filter((m) => m.id === bench.layout.pinsIn)
+  );
+  /** Whose a pin is only matters where there are several pictures. */
+  const ofSeveral = $derived(
+    session.document.pictures.length > 1 || session.pins.some((p) => p.picture === undefined)
   );
   const PICK = 'drop a pin';
 
@@ -59,7 +56,13 @@
       onclick={drop}><Add size={16} /> Pin</button
     >
     {#if width < WIDE}
-      <div role="radiogroup" aria-label="Values in" class="models" title="In above, out below">
+      <div
+        role="radiogroup"
+        {@attach arrowGroup}
+        aria-label="Values in"
+        class="models"
+        title="In above, out below"
+      >
         {#each wallModels as { id, title } (id)}
           <button
             class="tool"
@@ -71,7 +74,7 @@
       </div>
     {/if}
   </div>
-  {#if session.document.pins.length === 0}
+  {#if session.pins.length === 0}
     <p class="quiet">
       Point at a thing that ought to be neutral, and press <b class="mono">P</b>: a pin reads it before and
       after, and balance and mix can be solved from it.
@@ -84,10 +87,13 @@
             <th>Name</th>
             <th>Role</th>
             <th>Size</th>
+            {#if ofSeveral}<th title="Whose steps are solved from the pin">Of</th>{/if}
             <th title="ΔE 2000 to the grey of the same L*">ΔE grey</th>
             {#each shownModels as model (model.id)}
               <th class="values mono">
-                {#each model.channels as c (c.id)}<span>{c.sign}</span>{/each}
+                <div>
+                  {#each model.channels as c (c.id)}<span>{c.sign}</span>{/each}
+                </div>
               </th>
             {/each}
             <th></th>
@@ -133,6 +139,24 @@
                     >{/each}
                 </select>
               </td>
+              {#if ofSeveral}
+                <td>
+                  <select
+                    aria-label={`Pictures of ${pin.name}`}
+                    title={pin.picture === undefined
+                      ? 'Belongs to all pictures: the steps of each are solved from it'
+                      : 'Belongs to this picture alone'}
+                    value={pin.picture === undefined ? 'all' : 'this'}
+                    onchange={(event) =>
+                      changePin(session, pin.id, 'Pictures of a pin', {
+                        picture: event.currentTarget.value === 'all' ? undefined : session.picture.id
+                      })}
+                  >
+                    <option value="this">this</option>
+                    <option value="all">all</option>
+                  </select>
+                </td>
+              {/if}
               <td class="mono delta" data-pin={pin.name}>
                 <div class="in">{delta(before)}</div>
                 <div>{delta(after)}</div>
@@ -172,13 +196,17 @@
     flex-direction: column;
     min-width: 260px;
     overflow: hidden;
-    padding: 4px 8px;
+    padding: 2px 8px;
   }
   .choices,
   .models {
     display: flex;
     align-items: center;
     gap: 6px;
+  }
+  .choices > .tool {
+    height: 24px;
+    font-size: 12px;
   }
   .models .tool {
     height: 24px;
@@ -202,20 +230,26 @@
     white-space: nowrap;
   }
   th {
-    padding: 4px 5px;
+    position: sticky;
+    z-index: 1;
+    top: 0;
+    padding: 1px 3px;
+    background: var(--k-surface);
     color: var(--k-text-quiet);
     font-weight: 400;
     font-size: 11px;
     text-align: left;
   }
   td {
-    padding: 1px 5px;
+    height: 29px;
+    padding: 0 3px;
+    line-height: 14px;
+    vertical-align: middle;
     border-top: 1px solid #2a2a2a;
   }
-  .values div,
-  th.values {
+  .values div {
     display: grid;
-    grid-auto-columns: 5.6ch;
+    grid-auto-columns: 5.3ch;
     grid-auto-flow: column;
   }
   .values span {
@@ -231,13 +265,22 @@
     background: #2b2a27;
   }
   .name {
-    width: 70px;
+    width: 58px;
+    height: 20px;
+    padding: 0;
     border: 0;
     background: none;
     color: var(--k-text);
     font: inherit;
   }
+  td .tool {
+    height: 24px;
+    min-width: 24px;
+    padding: 0;
+  }
   select {
+    height: 20px;
+    padding: 0;
     border: 0;
     background: #2a2a2a;
     color: var(--k-text);

@@ -19,7 +19,7 @@ export class PinReader {
   constructor(private readonly pool: Pool) {}
 
   point(session: Session, bench: BenchState): void {
-    const { pins } = session.document;
+    const { pins } = session;
     const { hash, steps, pins: used } = session.source(bench.steps);
     const after = [session.before, bench.outTab === 'after' ? session.through : steps.length];
     this.newest.ask(async () => {

@@ -98,7 +98,7 @@
 </script>
 
 <section class="pane" aria-label="Out: the picture">
-  <Tabs title="Out" {tabs} bind:value={bench.outTab}>
+  <Tabs title="Out" panel="out-panel" {tabs} bind:value={bench.outTab}>
     <button
       class="tool"
       aria-pressed={bench.grey}
@@ -113,7 +113,7 @@
       aria-label="Fit"
       onclick={() => viewport.showWhole()}
     >
-      <Maximize size={16} /> Fit
+      <span class="icon"><Maximize size={16} /></span> Fit
     </button>
     <button
       class="tool mono"
@@ -123,7 +123,7 @@
     >
     <span class="mono zoom">{zoomTold}</span>
   </Tabs>
-  <div class="stage">
+  <div class="stage" role="tabpanel" id="out-panel" aria-labelledby={`out-panel-${bench.outTab}`}>
     <PictureView
       {shown}
       {viewport}
@@ -166,6 +166,15 @@
     color: var(--k-bone);
     font-weight: 600;
     pointer-events: none;
+  }
+  .icon {
+    display: flex;
+  }
+  /* On a narrow screen the words are enough. */
+  @media (max-width: 1260px) {
+    .icon {
+      display: none;
+    }
   }
   .zoom {
     min-width: 52px;

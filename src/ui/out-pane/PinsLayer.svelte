@@ -2,7 +2,7 @@
   import { fromFrame, toFrame, type Geometry } from '$core/raster/geometry';
   import { arrowStep } from '../arrows';
   import type { BenchState } from '../bench/bench.svelte';
-  import { changePin, removePin, roleSigns } from '../bench/pins';
+  import { changePin, pinMark, removePin, roleSigns } from '../bench/pins';
   import type { Session } from '../bench/session.svelte';
   import { onPicture, onView, over } from '../viewer/overlay';
 
@@ -11,7 +11,7 @@
   const { viewport } = $derived(bench);
   let layer: HTMLDivElement | undefined = $state();
   const pins = $derived(
-    session.document.pins.map((pin) => {
+    session.pins.map((pin) => {
       const place = fromFrame(geometry, { x: pin.x + 0.5, y: pin.y + 0.5 });
       const inside = place.x >= 0 && place.y >= 0 && place.x <= geometry.width && place.y <= geometry.height;
       return {
@@ -64,10 +64,11 @@
       <button
         class="pin mono"
         class:chosen={bench.pin === pin.id}
+        data-pin={pin.id}
         style:left="{at.x}px"
         style:top="{at.y}px"
-        aria-label={`Pin ${pin.name}, ${roleSigns[pin.role].title.toLowerCase()}`}
-        title={`${pin.name} · ${roleSigns[pin.role].title}. Drag or use the arrows to move it, Delete to remove it.`}
+        aria-label={`${pin.name}, ${roleSigns[pin.role].title.toLowerCase()}`}
+        title={`${pin.name} · ${roleSigns[pin.role].title}.${pin.picture === undefined ? ' Belongs to all pictures.' : ''} Drag or use the arrows to move it, Delete to remove it.`}
         onpointerdown={(event) => {
           if (event.button !== 0) return;
           event.currentTarget.setPointerCapture(event.pointerId);
@@ -81,7 +82,8 @@
         }}
         onpointercancel={() => (dragged = null)}
         onfocus={() => (bench.pin = pin.id)}
-        onkeydown={(event) => onkeydown(event, pin.id, pin.x, pin.y)}>{roleSigns[pin.role].sign}</button
+        onkeydown={(event) => onkeydown(event, pin.id, pin.x, pin.y)}
+        ><b>{roleSigns[pin.role].sign}</b><span>{pinMark(pin)}</span></button
       >
     {/if}
   {/each}
@@ -101,11 +103,12 @@
   }
   .pin {
     position: absolute;
-    display: grid;
-    place-content: center;
-    width: 22px;
+    display: flex;
+    align-items: center;
+    gap: 4px;
+    max-width: 96px;
     height: 22px;
-    padding: 0;
+    padding: 0 7px;
     translate: 6px -28px;
     border: 1.5px solid #fff;
     border-radius: 11px 11px 11px 2px;
@@ -117,6 +120,11 @@
     cursor: move;
     pointer-events: auto;
     touch-action: none;
+  }
+  .pin span {
+    overflow: hidden;
+    text-overflow: ellipsis;
+    white-space: nowrap;
   }
   .chosen {
     border-color: var(--k-bone);

@@ -5,6 +5,8 @@
   import type { Session } from '../bench/session.svelte';
   import type { BenchState } from '../bench/bench.svelte';
   import { addStep, presets, type Preset } from '../bench/steps';
+  import { goToFirstNumber } from '../work-pane/first-number';
+  import { elsewhere, ranked } from './search';
 
   interface Props {
     session: Session;
@@ -13,7 +15,7 @@
   }
   let { session, bench, open = $bindable() }: Props = $props();
 
-  type Offer = Pick<Op, 'id' | 'title' | 'purpose'> | Preset;
+  type Offer = Op | Preset;
   const offers: readonly Offer[] = [...ops, ...presets];
 
   let wanted = $state('');
@@ -21,16 +23,8 @@
   let field: HTMLInputElement | undefined = $state();
   let button: HTMLButtonElement;
   let place = $state({ left: 0, top: 0 });
-  const found = $derived.by(() => {
-    const words = wanted.trim().toLowerCase().split(/\s+/);
-    const matching = offers.filter((op) => {
-      const text = `${op.title} ${op.id} ${op.purpose}`.toLowerCase();
-      return words.every((word) => text.includes(word));
-    });
-    // A step that is called so stands before one that only speaks of it.
-    const rank = ({ title }: Offer): number => (title.toLowerCase().includes(words.join(' ')) ? 0 : 1);
-    return matching.sort((a, b) => rank(a) - rank(b));
-  });
+  const found = $derived(ranked(offers, wanted));
+  const hint = $derived(elsewhere(wanted));
   const chosen = $derived(Math.min(at, found.length - 1));
 
   $effect(() => {
@@ -47,21 +41,30 @@
     button.focus();
   }
 
-  function add(offer: Offer): void {
-    if ('step' in offer) {
-      addStep(session, offer.op, offer.step);
+  /** With a step there is something to set: its first number is the next thing a hand wants. */
+  async function begin(): Promise<void> {
+    open = false;
+    await goToFirstNumber();
+  }
+
+  function add(offer: Offer, byKey: boolean): void {
+    if ('step' in offer) addStep(session, offer.op, offer.step);
+    else addStep(session, offer.id);
+    if ('painted' in offer) {
       bench.masks.place = { kind: 'step' };
       bench.masks.termAt = 0;
       bench.part = 'where';
       bench.masks.painting = true;
-    } else addStep(session, offer.id);
-    close();
+    }
+    // A brush is no number.
+    if (byKey && !('painted' in offer)) void begin();
+    else close();
   }
 
   function onkeydown(event: KeyboardEvent): void {
     if (event.key === 'ArrowDown') at = Math.min(found.length - 1, chosen + 1);
     else if (event.key === 'ArrowUp') at = Math.max(0, chosen - 1);
-    else if (event.key === 'Enter' && found[chosen]) add(found[chosen]);
+    else if (event.key === 'Enter' && found[chosen]) add(found[chosen], true);
     else if (event.key === 'Escape') close();
     else return;
     event.preventDefault();
@@ -109,12 +112,21 @@
       />
       <ul id="step-list" role="listbox" aria-label="Steps">
         {#each found as op, i (op.id)}
-          <li id={`op-${op.id}`} role="option" aria-selected={i === chosen} onpointerenter={() => (at = i)}>
-            <button tabindex="-1" onclick={() => add(op)}><b>{op.title}</b><span>{op.purpose}</span></button>
+          <!-- svelte-ignore a11y_click_events_have_key_events (the search field above has the keys) -->
+          <li
+            id={`op-${op.id}`}
+            role="option"
+            aria-selected={i === chosen}
+            onpointerenter={() => (at = i)}
+            onclick={() => add(op, false)}
+          >
+            <b>{op.title}</b><span>{op.purpose}</span>
           </li>
-        {:else}
-          <li class="none">No step is called that. Try “cast”, “grey”, “edges”.</li>
         {/each}
+        {#if hint}<li class="none">{hint}</li>
+        {:else if found.length === 0}<li class="none">
+            No step is called that. Try “cast”, “grey”, “edges”.
+          </li>{/if}
       </ul>
     </div>
   {/if}
@@ -138,6 +150,7 @@
     outline: 1px solid #444;
   }
   input {
+    flex: none;
     height: 38px;
     padding: 0 12px;
     border: 0;
@@ -154,16 +167,10 @@
     scrollbar-width: thin;
     scrollbar-color: #555 transparent;
   }
-  li button {
+  li[role='option'] {
     display: flex;
     flex-direction: column;
-    width: 100%;
     padding: 4px 12px 5px;
-    border: 0;
-    background: none;
-    color: inherit;
-    font: inherit;
-    text-align: left;
     cursor: pointer;
   }
   li span {

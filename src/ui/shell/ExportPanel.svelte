@@ -15,11 +15,21 @@
   import { pictureGeometry } from '$core/path/plan';
   import type { SampleType } from '$core/raster/frame';
   import { exportSize, type ExportProgress } from '$engine/export';
+  import { opOf } from '$core/ops';
+  import { Newest } from '../bench/newest';
   import type { Session } from '../bench/session.svelte';
+  import { correctShift, leftOut, type LeftOut } from '../bench/shifts';
+  import { bytesTold, durationTold, told } from '../numbers';
   import { exportFrame } from '../services';
   import { saveFile } from './save-file';
 
-  let { session, open = $bindable() }: { session: Session; open: boolean } = $props();
+  interface Props {
+    session: Session;
+    open: boolean;
+    /** Told when a file is written: what it is called, how large it is and where it lies. */
+    ondone: (text: string) => void;
+  }
+  let { session, open = $bindable(), ondone }: Props = $props();
 
   const DEPTHS: Record<SampleType, string> = { u8: '8 bit', u16: '16 bit', f32: '32-bit float' };
   const DOING = { computing: 'Computing the picture', writing: 'Writing the file' };
@@ -42,6 +52,25 @@
   const size = $derived(exportSize(pictureGeometry(frame, session.active), Number(longerSide) || undefined));
   const badQuality = $derived(formatId === 'jpeg' && !(quality >= 1 && quality <= 100));
 
+  /** Merges whose pictures do not lie on each other: looked for while the settings are chosen. */
+  const newest = new Newest('whether exposures lie on each other');
+  let shifted = $state.raw<readonly LeftOut[]>([]);
+  $effect(() => {
+    if (!open) return;
+    void session.active;
+    newest.ask(async () => void (shifted = await leftOut(session)));
+  });
+  const shiftTold = ({ step, shift: [x, y] }: LeftOut): string =>
+    `“${step.name ?? opOf(step.op).title}” takes from a picture that lies ${told(x, 1, true)} px to the right and ${told(y, 1, true)} px down of this one.`;
+
+  let began = 0;
+  /** When the file is likely to be written, in words; nothing before there is something to go by. */
+  const left = $derived.by(() => {
+    const passed = (performance.now() - began) / 1000;
+    if (!progress || progress.part < 0.05 || passed < 1) return '';
+    return durationTold((passed / progress.part) * (1 - progress.part));
+  });
+
   $effect(() => {
     if (open) name = session.picture.name.replace(/[\\/:*?"<>|]/g, '_');
   });
@@ -52,6 +81,7 @@
   async function run(): Promise<void> {
     running = new AbortController();
     problem = '';
+    began = performance.now();
     progress = { doing: 'computing', part: 0 };
     const settings = {
       format: formatId,
@@ -64,13 +94,17 @@
       const bytes = await exportFrame(
         session.hash,
         frame,
-        { steps: session.source(session.active).steps, pins: session.document.pins },
+        { steps: session.source(session.active).steps, pins: session.pins },
         settings,
         (p) => (progress = p),
         running.signal
       );
-      saveFile(`${name.trim()}.${format.extensions[0]}`, new Blob([unshared(bytes)], { type: format.mime }));
+      const file = `${name.trim()}.${format.extensions[0]}`;
+      saveFile(file, new Blob([unshared(bytes)], { type: format.mime }));
       open = false;
+      ondone(
+        `“${file}”, ${size.width} × ${size.height} pixels, ${bytesTold(bytes.byteLength)}, is among your browser’s downloads.`
+      );
     } catch (error) {
       if (!running.signal.aborted) {
         problem =
@@ -135,8 +169,20 @@
       {/if}
     </div>
     <p class="quiet mono">{size.width} × {size.height} pixels, sRGB</p>
+    {#each shifted as one (one.step.id)}
+      <div class="shifted" role="alert">
+        <span>{shiftTold(one)} That is not corrected.</span>
+        <button class="tool raised" onclick={() => correctShift(session, one)}>Correct it</button>
+      </div>
+    {/each}
     {#if progress}
-      <ProgressBar labelText={DOING[progress.doing]} value={progress.part * 100} max={100} size="sm" />
+      <ProgressBar
+        labelText={DOING[progress.doing]}
+        helperText={`${Math.round(progress.part * 100)} %${left && `, about ${left} left`}`}
+        value={progress.part * 100}
+        max={100}
+        size="sm"
+      />
     {/if}
     {#if problem}
       <InlineNotification lowContrast kind="error" title="Not exported." subtitle={problem} hideCloseButton />
@@ -149,6 +195,16 @@
     display: flex;
     flex-direction: column;
     gap: 16px;
+  }
+  .shifted {
+    display: flex;
+    gap: 12px;
+    align-items: center;
+    color: var(--k-warn);
+    font-size: 13px;
+  }
+  .shifted .tool {
+    flex: none;
   }
   .two {
     display: grid;

@@ -32,7 +32,7 @@
   <Pictures {session} {bench} />
   <span class="space"></span>
   <button
-    class="tool"
+    class="tool worded"
     aria-pressed={original}
     title="Hold to see the original (hold O)"
     onpointerdown={() => commands.original(true)}
@@ -66,11 +66,16 @@
   >
     <ChartLineSmooth size={16} /> <span class="words">Instruments</span>
   </button>
-  <button class="tool" aria-pressed={!layout.inFolded} title="Show or fold In (I)" onclick={commands.foldIn}>
+  <button
+    class="tool worded"
+    aria-pressed={!layout.inFolded}
+    title="Show or fold In (I)"
+    onclick={commands.foldIn}
+  >
     <SidePanelClose size={16} /> In
   </button>
   <button
-    class="tool"
+    class="tool worded"
     aria-pressed={!layout.workFolded}
     title="Show or fold Work (W)"
     onclick={commands.foldWork}
@@ -123,6 +128,12 @@
       height: 1px;
       overflow: hidden;
       clip-path: inset(50%);
+    }
+  }
+  /* On a narrow screen the words are enough. */
+  @media (max-width: 1200px) {
+    .worded :global(svg) {
+      display: none;
     }
   }
   .space {

@@ -5,7 +5,7 @@
   let { open = $bindable() }: { open: boolean } = $props();
 </script>
 
-<Modal passiveModal size="sm" bind:open modalHeading="Keys">
+<Modal passiveModal hasScrollingContent size="sm" bind:open modalHeading="Keys">
   <dl>
     {#each keyList as [keys, does] (keys)}
       <div>

@@ -2,10 +2,10 @@
   import { InlineNotification, NotificationActionButton } from 'carbon-components-svelte';
 
   interface Props {
-    kind: 'error' | 'warning' | 'info';
+    kind: 'error' | 'warning' | 'info' | 'success';
     title: string;
     text: string;
-    /** What can be done about it; a notice with something to do stays until it is done. */
+    /** What can be done about it; a notice with something to do stays until it is done, or closed where it can be. */
     action?: { readonly title: string; readonly disabled?: boolean; run(): void };
     onclose?: () => void;
   }
@@ -13,7 +13,14 @@
 </script>
 
 {#if action}
-  <InlineNotification lowContrast {kind} hideCloseButton {title} subtitle={text}>
+  <InlineNotification
+    lowContrast
+    {kind}
+    hideCloseButton={!onclose}
+    {title}
+    subtitle={text}
+    on:close={() => onclose?.()}
+  >
     <svelte:fragment slot="actions">
       <NotificationActionButton disabled={action.disabled ?? false} on:click={() => action.run()}
         >{action.title}</NotificationActionButton

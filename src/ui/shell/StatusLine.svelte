@@ -115,6 +115,12 @@
   .failed {
     color: var(--k-warn);
   }
+  /* Ink is told where there is room for it; the table of pins has it at any width. */
+  @media (max-width: 1260px) {
+    .group:nth-of-type(3) {
+      display: none;
+    }
+  }
   @media (max-width: 1700px) {
     .wide {
       display: none;

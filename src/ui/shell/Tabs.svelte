@@ -7,9 +7,11 @@
     label?: string;
     tabs: readonly { id: Id; title: string }[];
     value: Id;
+    /** Id of the element that shows what is chosen. */
+    panel: string;
     children?: Snippet;
   }
-  let { title, label = title, tabs, value = $bindable(), children }: Props = $props();
+  let { title, label = title, tabs, value = $bindable(), panel, children }: Props = $props();
   let buttons: HTMLButtonElement[] = $state([]);
 
   function onkeydown(event: KeyboardEvent, index: number): void {
@@ -30,6 +32,8 @@
       <button
         bind:this={buttons[index]}
         role="tab"
+        id={`${panel}-${tab.id}`}
+        aria-controls={panel}
         aria-selected={value === tab.id}
         tabindex={value === tab.id ? 0 : -1}
         onclick={() => (value = tab.id)}

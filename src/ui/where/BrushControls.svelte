@@ -1,6 +1,7 @@
 <script lang="ts">
   import type { BenchState } from '../bench/bench.svelte';
   import Amount from '../work-pane/Amount.svelte';
+  import { arrowGroup } from '../shell/arrow-group';
 
   let { bench }: { bench: BenchState } = $props();
 
@@ -8,7 +9,7 @@
 </script>
 
 <div class="brush" role="group" aria-label="Brush">
-  <div class="two" role="radiogroup" aria-label="What the brush does">
+  <div class="two" role="radiogroup" {@attach arrowGroup} aria-label="What the brush does">
     {#each [false, true] as erase (erase)}
       <button
         class="tool raised"

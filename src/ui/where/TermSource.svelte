@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { untrack } from 'svelte';
   import { Newest } from '../bench/newest';
   import { Select, SelectItem } from 'carbon-components-svelte';
   import Eyedropper from 'carbon-icons-svelte/lib/Eyedropper.svelte';
@@ -9,9 +10,11 @@
   import { cssColour, shortName, swatch } from '../channel-colour';
   import type { BenchState } from '../bench/bench.svelte';
   import type { Session } from '../bench/session.svelte';
+  import PromptSelect from '../shell/PromptSelect.svelte';
   import Amount from '../work-pane/Amount.svelte';
   import { areaPlaces, meanOfReadings } from './area';
   import ReferenceSelect from './ReferenceSelect.svelte';
+  import { arrowGroup } from '../shell/arrow-group';
 
   let { session, bench, term }: { session: Session; bench: BenchState; term: MaskTerm } = $props();
 
@@ -48,6 +51,12 @@
         newest.ask(async () => take(meanOfReadings(await bench.readInput(areaPlaces(from, to)))))
     });
   }
+  // A distance that was just begun is one to a colour: the next click says to which.
+  $effect(() => {
+    if (source.kind !== 'distance' || !masks.picks) return;
+    masks.picks = false;
+    untrack(() => pick(false));
+  });
   $effect(() => () => {
     if (bench.picking?.id.startsWith(PICK)) bench.picking = null;
   });
@@ -120,17 +129,11 @@
       oninput={(v) => set('Constant', (s) => s.kind === 'mix' && (s.constant = v / 100), 'mix constant')}
       onend={end}
     />
-    <Select
-      size="sm"
-      hideLabel
-      labelText="Add a channel"
-      selected=""
-      on:update={({ detail }) =>
-        detail && set('Add a channel', (s) => s.kind === 'mix' && (s.weights[String(detail)] = 0))}
-    >
-      <SelectItem value="" text="Add a channel …" />
-      {#each free as c (c.id)}<SelectItem value={c.id} text={`${c.sign} · ${c.name}`} />{/each}
-    </Select>
+    <PromptSelect
+      label="Add a channel"
+      items={free.map((c) => ({ id: c.id, title: `${c.sign} · ${c.name}` }))}
+      onchoose={(id) => set('Add a channel', (s) => s.kind === 'mix' && (s.weights[id] = 0))}
+    />
   {:else if source.kind === 'distance'}
     <div class="row">
       <span class="patch" style:background={cssColour(rgbOfLab(source.to))} aria-hidden="true"></span>
@@ -169,7 +172,8 @@
       max={space.most}
       most={space.most * 2}
       log={space.id !== 'oklab'}
-      step={space.most / 200}
+      step={space.id === 'oklab' ? 0.01 : 1}
+      grain={space.most / 200}
       digits={3}
       oninput={(v) => set('Range', (s) => s.kind === 'distance' && (s.range = v), 'range')}
       onend={end}
@@ -203,7 +207,7 @@
       >
     </div>
   {:else if source.kind === 'ramp'}
-    <div class="row" role="radiogroup" aria-label="Shape of the ramp">
+    <div class="row" role="radiogroup" {@attach arrowGroup} aria-label="Shape of the ramp">
       {#each ['straight', 'round'] as const as shape (shape)}
         <button
           class="tool raised"

@@ -2,13 +2,13 @@
   import { untrack } from 'svelte';
   import PaintBrush from 'carbon-icons-svelte/lib/PaintBrush.svelte';
   import Search from 'carbon-icons-svelte/lib/Search.svelte';
-  import { Select, SelectItem } from 'carbon-components-svelte';
   import { channelOf } from '$core/colour';
   import type { MaskSource } from '$core/document';
   import { whyBound } from '$core/mask/shape';
   import { combinations, sourceKinds, type Kind } from '$core/mask/sources';
   import type { ChannelParams } from '$core/ops/channel';
   import { told } from '../numbers';
+  import PromptSelect from '../shell/PromptSelect.svelte';
   import Amount from '../work-pane/Amount.svelte';
   import type { PanelProps } from '../work-pane/panels';
   import BrushControls from './BrushControls.svelte';
@@ -16,6 +16,7 @@
   import TermCurve from './TermCurve.svelte';
   import TermList from './TermList.svelte';
   import TermSource from './TermSource.svelte';
+  import { arrowGroup } from '../shell/arrow-group';
 
   let { session, bench, step }: PanelProps = $props();
 
@@ -86,7 +87,9 @@
     if (!source) return;
     masks.add(source, kind === 'paint' ? { combine: 'add' } : {});
     masks.painting = kind === 'paint';
-    if (kind === 'distance') bench.masks.view = 'mask';
+    if (kind !== 'distance') return;
+    bench.masks.view = 'mask';
+    bench.masks.picks = true;
   }
 
   function paint(): void {
@@ -110,18 +113,14 @@
       >
     {/if}
     <div class="tools">
-      <Select
-        size="sm"
-        hideLabel
-        labelText="Add a term"
-        selected=""
-        on:update={({ detail }) => detail && add(detail as Kind)}
-      >
-        <SelectItem value="" text="Add a term …" />
-        {#each sourceKinds as { kind, title } (kind)}
-          <SelectItem value={kind} text={title} disabled={kind === 'mask' && fresh('mask') === null} />
-        {/each}
-      </Select>
+      <PromptSelect
+        label="Add a term"
+        items={sourceKinds.map(({ kind, title }) => ({
+          ...{ id: kind, title },
+          disabled: kind === 'mask' && fresh('mask') === null
+        }))}
+        onchoose={(kind) => add(kind as Kind)}
+      />
       <button
         class="tool raised"
         aria-pressed={masks.painting}
@@ -148,7 +147,12 @@
       <TermList {session} {bench} />
       {#if term}
         {#if masks.chosen > 0}
-          <div class="combine" role="radiogroup" aria-label="How the term joins those before it">
+          <div
+            class="combine"
+            role="radiogroup"
+            {@attach arrowGroup}
+            aria-label="How the term joins those before it"
+          >
             {#each combinations as { id, title, does } (id)}
               <button
                 class="tool raised"
@@ -184,7 +188,7 @@
         max={50}
         least={-300}
         most={300}
-        step={0.5}
+        grain={0.5}
         digits={1}
         oninput={(v) => masks.change('Grow the mask', (m) => (m.grow = v), 'grow')}
         onend={() => session.endGesture()}

@@ -15,8 +15,10 @@
     /** What may be typed; the ends of the slider where left out. */
     least?: number;
     most?: number;
-    /** What an arrow key moves it by; with Shift ten times that. */
+    /** What an arrow key moves it by, one of what it shows; with Shift ten times that. */
     step?: number;
+    /** What the slider moves by; as an arrow key where left out. */
+    grain?: number;
     /** Decimals that are kept. */
     digits?: number;
     /** The slider's way is even in the logarithm: for radii. */
@@ -37,6 +39,7 @@
     least = min,
     most = max,
     step = 1,
+    grain = step,
     digits = 2,
     log = false,
     colour = 'var(--k-bone-dim)',
@@ -81,8 +84,8 @@
 
   function slide(part: number): void {
     const next = valueAt(part);
-    // Where the slider's own steps are coarser than the field's, it moves by whole steps.
-    set(log && next > 10 ? Math.round(next) : Math.round(next / step) * step);
+    // Where the slider's own steps are finer than its grain, it moves by whole grains.
+    set(log && next > 10 ? Math.round(next) : Math.round(next / grain) * grain);
   }
 
   const SAID_FOR = 4000;
@@ -92,6 +95,10 @@
     clearTimeout(saying);
     if (what) saying = window.setTimeout(() => (word = ''), SAID_FOR);
   }
+
+  /** Presses further apart than this are things of their own, to be undone each by itself. */
+  const APART = 500;
+  let pressed = 0;
 
   function take(): void {
     if (text === null) return;
@@ -118,11 +125,23 @@
       if (inField) (event.currentTarget as HTMLInputElement).blur();
     } else if (direction && !(inField && event.key.match(/Left|Right/))) {
       event.preventDefault();
+      clearTimeout(pressed);
       set(
         (text === null ? value : (typed(text, value) ?? value)) + direction * step * (event.shiftKey ? 10 : 1)
       );
       text = null;
+    } else if (event.key === 'Backspace' && event.altKey) {
+      event.preventDefault();
+      text = null;
+      set(neutral);
+      onend();
     }
+  }
+
+  function onkeyup(event: KeyboardEvent): void {
+    if (!event.key.startsWith('Arrow')) return;
+    clearTimeout(pressed);
+    pressed = window.setTimeout(onend, APART);
   }
 </script>
 
@@ -130,7 +149,7 @@
   <button
     class="label"
     tabindex="-1"
-    title="Double-click to reset"
+    title="Double-click to reset; Alt Backspace in the number does it too"
     {disabled}
     ondblclick={() => (set(neutral), onend())}>{label}</button
   >
@@ -151,6 +170,7 @@
     oninput={(event) => slide(event.currentTarget.valueAsNumber / TRACK)}
     onchange={onend}
     {onkeydown}
+    {onkeyup}
   />
   <span class="field">
     <input
@@ -175,6 +195,7 @@
         wrong = false;
       }}
       {onkeydown}
+      {onkeyup}
     />
     {#if unit !== '' && unit !== '%'}<i>{unit}</i>{/if}
     {#if word}<span class="word" role="status">{word}</span>{/if}

@@ -24,7 +24,7 @@
   const LETTERS = ['r', 'g', 'b'] as const;
   const params = $derived(step.params as BalanceParams);
   const channels = modelOf('rgb').channels;
-  const neutrals = $derived(session.document.pins.filter((p) => p.role === 'neutral'));
+  const neutrals = $derived(session.pins.filter((p) => p.role === 'neutral'));
 
   interface Numbers {
     gain: readonly number[];
@@ -32,10 +32,10 @@
   }
   const newest = new Newest('what the balance solves');
   let solved = $state.raw<Numbers | null>(null);
-  let residuals = $state.raw<{ name: string; value: number }[]>([]);
+  let residuals = $state.raw<{ id: string; name: string; value: number }[]>([]);
   $effect(() => {
     void bench.session.active;
-    void session.document.pins;
+    void session.pins;
     if (params.method === 'fixed') {
       solved = null;
       return;
@@ -53,11 +53,11 @@
     const places = neutrals.map(({ x, y, size }) => ({ x: x + 0.5, y: y + 0.5, size }));
     const values = await bench.readInput(places);
     const linear = params.light === 'linear';
-    return neutrals.flatMap(({ name }, i) => {
+    return neutrals.flatMap(({ id, name }, i) => {
       const rgb = values[i];
       if (!rgb) return [];
       const after = rgb.map((v, c) => (linear ? encode(decode(v) * gain[c]) : v * gain[c]));
-      return [{ name, value: fromNeutral(after) }];
+      return [{ id, name, value: fromNeutral(after) }];
     });
   }
 
@@ -87,10 +87,20 @@
     );
   }
 
-  const light = $derived<Light>(lightOfGains([params.gain.r, params.gain.g, params.gain.b]));
+  /**
+   * The light that these gains make neutral: its white, x, is what they take to 1. Null where something is added or taken away
+   * as well, which no light does.
+   */
+  const light = $derived.by<Light | null>(() => {
+    if (numbers.offset.some((o) => o !== 0) || (params.method !== 'fixed' && !solved)) return null;
+    const inLight = (g: number): number =>
+      params.light === 'linear' ? g : 1 / decode(1 / Math.max(g, 1e-3));
+    return lightOfGains(numbers.gain.map(inLight) as [number, number, number]);
+  });
+  const PLAIN: Light = { temperature: 6504, tint: 0 };
 
   function setLight(change: Partial<Light>, gesture: string): void {
-    const [r, g, b] = gainsOfLight({ ...light, ...change });
+    const [r, g, b] = gainsOfLight({ ...(light ?? PLAIN), ...change });
     session.changeStep(
       'Colour of the light',
       (draft) => {
@@ -98,6 +108,7 @@
         p.method = 'fixed';
         p.light = 'linear';
         p.gain = { r, g, b };
+        p.offset = { r: 0, g: 0, b: 0 };
       },
       gesture
     );
@@ -146,7 +157,7 @@
   {:else if params.method === 'pins'}
     <table class="mono" aria-label="Left from neutral">
       <tbody>
-        {#each residuals as { name, value } (name)}
+        {#each residuals as { id, name, value } (id)}
           <tr><th>{name}</th><td>ΔE {value.toFixed(2)} left</td></tr>
         {/each}
       </tbody>
@@ -161,7 +172,8 @@
       min={0}
       max={5}
       most={20}
-      step={0.05}
+      step={0.1}
+      grain={0.05}
       oninput={(v) => session.changeStep('Clip', (d) => ((d.params as BalanceParams).ends = v), 'ends')}
       onend={() => session.endGesture()}
     />
@@ -186,35 +198,42 @@
     {/each}
   {/each}
   <h3>The light was</h3>
-  <Amount
-    label="temperature"
-    name="Temperature of the light in kelvin"
-    unit=""
-    value={Math.round(light.temperature)}
-    neutral={6504}
-    min={WARMEST}
-    max={COOLEST}
-    log
-    step={100}
-    digits={0}
-    oninput={(temperature) => setLight({ temperature }, 'temperature')}
-    onend={() => session.endGesture()}
-  />
-  <Amount
-    label="tint"
-    name="Tint of the light"
-    unit=""
-    value={Math.round(10 * light.tint) / 10}
-    neutral={0}
-    min={-40}
-    max={40}
-    step={0.5}
-    oninput={(tint) => setLight({ tint }, 'tint')}
-    onend={() => session.endGesture()}
-  />
-  <p class="quiet">
-    Kelvin, and how far it lay towards green (+) or magenta (−). Setting it writes the gains.
-  </p>
+  {#if light}
+    <Amount
+      label="temperature"
+      name="Temperature of the light in kelvin"
+      unit=""
+      value={Math.round(light.temperature)}
+      neutral={6504}
+      min={WARMEST}
+      max={COOLEST}
+      log
+      step={100}
+      digits={0}
+      oninput={(temperature) => setLight({ temperature }, 'temperature')}
+      onend={() => session.endGesture()}
+    />
+    <Amount
+      label="tint"
+      name="Tint of the light"
+      unit=""
+      value={Math.round(10 * light.tint) / 10}
+      neutral={0}
+      min={-40}
+      max={40}
+      grain={0.5}
+      oninput={(tint) => setLight({ tint }, 'tint')}
+      onend={() => session.endGesture()}
+    />
+    <p class="quiet">
+      Kelvin, and how far it lay towards green (+) or magenta (−).
+      {params.method === 'fixed'
+        ? 'Setting it writes the gains.'
+        : 'As the picture was solved; setting it ends that and writes the gains.'}
+    </p>
+  {:else}
+    <p class="quiet">Something is added or taken away here: no light of one colour does that.</p>
+  {/if}
 </div>
 
 <style>

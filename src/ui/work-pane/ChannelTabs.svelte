@@ -1,6 +1,7 @@
 <script lang="ts">
   import type { Channel } from '$core/colour';
   import { swatch } from '../channel-colour';
+  import { arrowGroup } from '../shell/arrow-group';
 
   interface Props {
     channels: readonly Channel[];
@@ -19,7 +20,7 @@
   ]);
 </script>
 
-<div class="tabs" role="radiogroup" aria-label={label}>
+<div class="tabs" role="radiogroup" {@attach arrowGroup} aria-label={label}>
   {#each tabs as { letter, sign, id, name } (letter)}
     <button
       class="tool"

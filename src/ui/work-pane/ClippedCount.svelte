@@ -21,14 +21,17 @@
 
   const number = new Intl.NumberFormat('en');
   const samples = $derived(source.geometry.width * source.geometry.height);
-  const part = (count: number): string =>
-    // A share that is nothing when rounded is left out.
-    count / samples < 0.0005
-      ? number.format(count)
-      : `${number.format(count)} (${((100 * count) / samples).toFixed(1)} %)`;
+  /** The share where there is one to speak of, else the number; both have no room beside each other. */
+  const part = (count: number): string => {
+    const share = count / samples;
+    const text = share < 0.0005 ? number.format(count) : `${(100 * share).toFixed(1)} %`;
+    return clipped.exact ? text : `~ ${text}`;
+  };
+  const whole = (count: number): string =>
+    `${number.format(count)} of ${number.format(samples)} samples${clipped.exact ? '' : ', as far as was counted'}. Hold to see where.`;
 </script>
 
-<div class="clipped" aria-label="Clipped samples">
+<div class="clipped" role="group" aria-label="Clipped samples" aria-busy={!clipped.exact}>
   {#each names as name, i (name)}
     {@const count = clipped.counts?.[i]}
     <div>
@@ -38,7 +41,7 @@
         <button
           class="tool mono"
           class:some={low > 0}
-          title="Hold to see where"
+          title={whole(low)}
           onpointerdown={() => (bench.clipping = { clipped: [channels[i]], ends: 'low' })}
           onpointerup={() => (bench.clipping = null)}
           onpointerleave={() => (bench.clipping = null)}>black {part(low)}</button
@@ -46,19 +49,20 @@
         <button
           class="tool mono"
           class:some={high > 0}
-          title="Hold to see where"
+          title={whole(high)}
           onpointerdown={() => (bench.clipping = { clipped: [channels[i]], ends: 'high' })}
           onpointerup={() => (bench.clipping = null)}
           onpointerleave={() => (bench.clipping = null)}>white {part(high)}</button
         >
-      {:else}<span class="quiet">counting clipped samples …</span>{/if}
+      {:else}<span class="quiet">counting …</span>{/if}
     </div>
   {/each}
 </div>
 
 <style>
   .clipped div {
-    display: flex;
+    display: grid;
+    grid-template-columns: 28px 1fr 1fr;
     align-items: center;
     gap: 4px;
     height: 17px;
@@ -74,6 +78,7 @@
     height: 17px;
     min-width: 0;
     padding: 0 4px;
+    justify-content: flex-start;
     font-size: 11px;
   }
   .some {

@@ -131,7 +131,7 @@
         max={shown(1)}
         least={k ? shown(-0.5) : shown(0)}
         most={k ? shown(1.5) : shown(1)}
-        step={0.5}
+        grain={0.5}
         {colour}
         oninput={(v) => move(k ? points[chosenAt][0] : stored(v), k ? stored(v) : points[chosenAt][1])}
         onend={() => session.endGesture()}

@@ -1,7 +1,7 @@
 <script lang="ts">
   import Link from 'carbon-icons-svelte/lib/Link.svelte';
   import Unlink from 'carbon-icons-svelte/lib/Unlink.svelte';
-  import { modelOf } from '$core/colour';
+  import { modelOf, type Channel } from '$core/colour';
   import { actsOn, type Step } from '$core/document';
   import { swatch } from '../channel-colour';
   import Amount from './Amount.svelte';
@@ -21,7 +21,21 @@
 
   const on = $derived(actsOn(step));
   const channels = $derived(modelOf(on.model).channels.filter((c) => on.channels.includes(c.letter)));
-  const worth = $derived(control.worth ?? 1);
+  /** The control in the unit that a channel is read out in: a part of LAB is told in LAB's own units, not in per cent of them. */
+  function inUnitOf(channel: Channel | undefined): Control & { readonly worth: number } {
+    const { worth = 1 } = control;
+    if (on.model !== 'lab' || worth === 1 || !channel) return { ...control, worth };
+    const times = worth * channel.readout.scale;
+    const end = (v: number): number => Math.round(v * times);
+    return {
+      ...{ ...control, unit: '', worth: worth / times },
+      ...{ min: end(control.min), max: end(control.max), most: end(control.most ?? control.max) }
+    };
+  }
+  /** One number for all has a unit where they share one. */
+  const shared = $derived(
+    inUnitOf(channels.every((c) => c.readout.scale === channels[0].readout.scale) ? channels[0] : undefined)
+  );
   const linked = $derived(typeof value === 'number');
 
   function toggle(): void {
@@ -48,24 +62,25 @@
   </header>
   {#if typeof value === 'number'}
     <Amount
-      {...control}
+      {...shared}
       label="all"
       {name}
-      value={value / worth}
-      neutral={neutral / worth}
-      oninput={(v) => onset(v * worth, control.key)}
+      value={value / shared.worth}
+      neutral={neutral / shared.worth}
+      oninput={(v) => onset(v * shared.worth, control.key)}
       {onend}
     />
   {:else}
     {#each channels as c (c.id)}
+      {@const own = inUnitOf(c)}
       <Amount
-        {...control}
+        {...own}
         label={c.sign}
         name={`${name} of ${c.name}`}
-        value={(value[c.letter] ?? neutral) / worth}
-        neutral={neutral / worth}
+        value={(value[c.letter] ?? neutral) / own.worth}
+        neutral={neutral / own.worth}
         colour={swatch(c.id)}
-        oninput={(v) => onset({ ...value, [c.letter]: v * worth }, `${control.key} ${c.letter}`)}
+        oninput={(v) => onset({ ...value, [c.letter]: v * own.worth }, `${control.key} ${c.letter}`)}
         {onend}
       />
     {/each}

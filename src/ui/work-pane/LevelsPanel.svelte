@@ -2,11 +2,12 @@
   import { trouble } from '../bench/trouble.svelte';
   import { Newest } from '../bench/newest';
   import { Toggle } from 'carbon-components-svelte';
-  import { modelOf } from '$core/colour';
+  import { channelOf, modelOf, percent, toReadout } from '$core/colour';
   import { actsOn } from '$core/document';
   import { plainLevels, type LevelsOf, type LevelsParams } from '$core/ops/levels';
   import { swatch } from '../channel-colour';
   import Tones from '../graph/Tones.svelte';
+  import { told } from '../numbers';
   import { placeOn } from '../graph/tones';
   import Amount from './Amount.svelte';
   import ChannelTabs from './ChannelTabs.svelte';
@@ -26,6 +27,10 @@
   );
   const of = $derived<LevelsOf>(params.channels[key] ?? plainLevels);
   const colour = $derived(key === 'all' ? '#d8d8d8' : swatch(seen));
+  /** Tones in the unit that their channel is read out in; per cent for all of a model together. */
+  const readout = $derived(key === 'all' ? percent : channelOf(seen).readout);
+  const shown = (v: number): number => v * readout.scale + readout.offset;
+  const stored = (v: number): number => (v - readout.offset) / readout.scale;
 
   $effect(() => bench.measurer.watch([seen]));
   const pair = $derived(bench.measurer.histograms.get(seen));
@@ -198,7 +203,8 @@
       min={0}
       max={5}
       most={20}
-      step={0.05}
+      step={0.1}
+      grain={0.05}
       oninput={(v) =>
         session.changeStep('Levels: clip', (d) => ((d.params as LevelsParams).auto = { clip: v }), 'clip')}
       onend={() => session.endGesture()}
@@ -209,10 +215,13 @@
           {#each channels as c, i (c.id)}
             <tr>
               <th><span class="dot" style:background={swatch(c.id)}></span>{c.sign}</th>
-              <td>{(100 * solved[i].black).toFixed(1)} %</td>
-              <td>→ 0</td>
-              <td>{(100 * solved[i].white).toFixed(1)} %</td>
-              <td>→ 100</td>
+              {#each [solved[i].black, 0, solved[i].white, 1] as tone, t (t)}
+                <td
+                  >{t % 2 ? '→ ' : ''}{told(toReadout(c, tone), c.readout.digits)}{t % 2
+                    ? ''
+                    : ` ${c.readout.unit}`}</td
+                >
+              {/each}
             </tr>
           {/each}
         </tbody>
@@ -225,16 +234,17 @@
       <Amount
         label={LABELS[part]}
         name={`${key === 'all' ? 'all' : seen} ${LABELS[part]}`}
-        unit={part === 'mid' ? '' : '%'}
-        value={part === 'mid' ? of.mid : 100 * of[part]}
-        neutral={part === 'mid' ? 1 : 100 * plainLevels[part]}
-        min={part === 'mid' ? 0.2 : 0}
-        max={part === 'mid' ? 4 : 100}
-        least={part === 'mid' ? 0.05 : -100}
-        most={part === 'mid' ? 20 : 200}
-        step={part === 'mid' ? 0.01 : 0.5}
+        unit={part === 'mid' ? '' : readout.unit}
+        value={part === 'mid' ? of.mid : shown(of[part])}
+        neutral={part === 'mid' ? 1 : shown(plainLevels[part])}
+        min={part === 'mid' ? 0.2 : shown(0)}
+        max={part === 'mid' ? 4 : shown(1)}
+        least={part === 'mid' ? 0.05 : shown(-1)}
+        most={part === 'mid' ? 20 : shown(2)}
+        step={part === 'mid' ? 0.01 : 1}
+        grain={part === 'mid' ? 0.01 : 0.5}
         {colour}
-        oninput={(v) => set(part, part === 'mid' ? v : v / 100)}
+        oninput={(v) => set(part, part === 'mid' ? v : stored(v))}
         onend={() => session.endGesture()}
       />
     {/if}

@@ -1,12 +1,13 @@
 <script lang="ts">
-  import { InlineLoading } from 'carbon-components-svelte';
+  import { InlineLoading, Toggle } from 'carbon-components-svelte';
   import type { Shift } from '$core/measure/shift';
   import { reaches, type MergeParams } from '$core/ops/merge';
+  import { isSure, measuredShift, partsOfPixels, wholePixels } from '../bench/shifts';
   import { told } from '../numbers';
-  import { pool } from '../services';
   import ReferenceSelect from '../where/ReferenceSelect.svelte';
   import Amount from './Amount.svelte';
   import type { PanelProps } from './panels';
+  import { arrowGroup } from '../shell/arrow-group';
 
   let { session, bench, step }: PanelProps = $props();
 
@@ -17,6 +18,7 @@
   const others = $derived(session.document.pictures.length > 1);
   let shift = $state.raw<Shift | null>(null);
   let measuring = $state(false);
+  let whole = $state(false);
   let problem = $state('');
   let picker: HTMLInputElement | undefined = $state();
 
@@ -25,20 +27,31 @@
   }
 
   async function measure(): Promise<void> {
-    if (!params.from) return;
     measuring = true;
     problem = '';
     shift = null;
     try {
-      await session.openPicture(params.from.picture);
-      const { hash, steps, pins } = session.source(session.active.slice(0, session.before));
-      const other = session.sourceOf(params.from.picture, params.from.after);
-      if (other) ({ shift } = await pool.run('shift', { frame: hash, steps, pins, other }, { priority: 2 }));
+      shift = await measuredShift(session, step);
+      if (shift && isSure(shift)) correct();
     } catch (error) {
       problem = (error as Error).message;
     } finally {
       measuring = false;
     }
+  }
+
+  /** Moves the other picture back by what was measured. */
+  function correct(): void {
+    if (!shift) return;
+    const by = whole ? wholePixels(shift) : partsOfPixels(shift);
+    set('Correct the shift', (p) => (p.shift = by));
+  }
+
+  function setWhole(wanted: boolean): void {
+    if (wanted === whole) return;
+    whole = wanted;
+    if (shift) correct();
+    else if (whole) set('Whole pixels', (p) => (p.shift = wholePixels({ x: p.shift[0], y: p.shift[1] })));
   }
 
   async function addExposures(): Promise<void> {
@@ -47,14 +60,6 @@
     problem = await bench.addFrames(files);
     if (picker) picker.value = '';
   }
-
-  const CERTAIN = 8;
-  const take = (whole: boolean): void => {
-    if (!shift) return;
-    const round = (v: number): number => (whole ? Math.round(v) : Math.round(v * 100) / 100);
-    const next: [number, number] = [round(shift.x), round(shift.y)];
-    set('Correct the shift', (p) => (p.shift = next));
-  };
 </script>
 
 <div class="panel">
@@ -78,7 +83,7 @@
     hidden
     onchange={() => void addExposures()}
   />
-  <div class="row" role="radiogroup" aria-label="What is taken from it">
+  <div class="row" role="radiogroup" {@attach arrowGroup} aria-label="What is taken from it">
     {#each ['bright', 'dark'] as const as side (side)}
       <button
         class="tool raised"
@@ -107,7 +112,8 @@
   <p class="quiet">
     {#if !params.from}Choose the exposure to take from.
     {:else if !some}Without reach nothing is taken yet.
-    {:else}More reach keeps it to the {params.side === 'bright' ? 'brightest' : 'darkest'} tones; several multiply.{/if}
+    {:else}At 1 % it comes in little by little over all tones, at 100&nbsp;% only in the very
+      {params.side === 'bright' ? 'brightest' : 'darkest'}; several multiply.{/if}
   </p>
   <h3>Shift</h3>
   {#each [['right, px', 'Shift to the right'], ['down, px', 'Shift down']] as [label, name], i (name)}
@@ -121,11 +127,21 @@
       max={20}
       least={-500}
       most={500}
-      step={0.25}
+      step={0.1}
+      grain={0.25}
       oninput={(v) => set('Shift', (p) => (p.shift[i] = v), `shift ${i}`)}
       onend={() => session.endGesture()}
     />
   {/each}
+  <Toggle
+    size="sm"
+    hideLabel
+    labelText="Whole pixels"
+    labelA="Whole pixels: nothing is resampled"
+    labelB="Whole pixels: nothing is resampled"
+    toggled={whole}
+    on:toggle={({ detail }) => setWhole(detail.toggled)}
+  />
   {#if measuring}<InlineLoading description="Measuring the shift …" />
   {:else}
     <button class="tool raised wide" disabled={!params.from} onclick={() => void measure()}
@@ -135,14 +151,12 @@
   {#if shift}
     <p role="status">
       It lies <b class="mono">{told(shift.x, 2, true)}</b> px to the right and
-      <b class="mono">{told(shift.y, 2, true)}</b> px down of this one{shift.certainty < CERTAIN
-        ? ', but that is not sure: the two share few edges'
-        : ''}.
+      <b class="mono">{told(shift.y, 2, true)}</b> px down of this one{#if isSure(shift)}; that is corrected{whole
+          ? ', rounded to whole pixels'
+          : ''}.{:else}, but that is not sure: the two share few edges. Nothing was changed.{/if}
     </p>
-    <div class="row">
-      <button class="tool raised" onclick={() => take(true)}>Whole pixels</button>
-      <button class="tool raised" onclick={() => take(false)}>Parts of pixels</button>
-    </div>
+    {#if !isSure(shift)}<button class="tool raised wide" onclick={correct}>Correct it all the same</button
+      >{/if}
   {/if}
   {#if problem}<p class="warn" role="alert">{problem}</p>{/if}
 </div>

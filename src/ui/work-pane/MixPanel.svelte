@@ -12,7 +12,9 @@
     type MixRows
   } from '$core/ops/mix';
   import { proposeMix, type MixProposal } from '$core/measure/propose';
-  import { told } from '../numbers';
+  import { mainColours, movedBy, type Moved } from '$core/measure/main-colours';
+  import { dropPin } from '../bench/pins';
+  import MixProposed from './MixProposed.svelte';
   import MixRow from './MixRow.svelte';
   import Tabs from '../shell/Tabs.svelte';
   import type { PanelProps } from './panels';
@@ -37,29 +39,35 @@
     );
   }
 
-  const canSolve = $derived(session.document.pins.some((p) => p.role === 'neutral'));
+  const canSolve = $derived(session.pins.some((p) => p.role === 'neutral'));
   let proposal = $state.raw<MixProposal | null>(null);
+  let moved = $state.raw<readonly Moved[]>([]);
 
   /** Finds the rows from the pins and shows them on the picture, until they are taken or dismissed. */
   const newest = new Newest('the mix from the pins');
   const propose = (): void => newest.ask(findProposal);
 
   async function findProposal(): Promise<void> {
-    const { pins } = session.document;
-    const values = await bench.readInput(pins.map(({ x, y, size }) => ({ x: x + 0.5, y: y + 0.5, size })));
-    const readings = pins.flatMap((pin, i) => {
-      const rgb = values[i];
-      return rgb ? [{ ...pin, rgb: [rgb[0], rgb[1], rgb[2]] as const }] : [];
-    });
-    proposal = proposeMix(readings, hold, params.light);
-    if (proposal) {
-      const proposed: MixParams = { ...params, rows: proposal.rows, normalize: false };
-      bench.proposal = { ...step, params: proposed };
-    }
+    const readings = await bench.readPins(['neutral', 'keep']);
+    const within = params.model === 'lab' ? 'lab' : params.light;
+    const found = proposeMix(readings, hold, within);
+    proposal = found;
+    if (!found) return;
+    bench.proposal = {
+      ...step,
+      params: { ...params, rows: found.rows, normalize: false } satisfies MixParams
+    };
+    moved = movedBy(mainColours(await bench.readSpread()), found.apply);
+  }
+
+  function keep(colour: Moved): void {
+    dropPin(session, { onFrame: colour }, 'keep');
+    propose();
   }
 
   function dismiss(): void {
     proposal = null;
+    moved = [];
     bench.proposal = null;
   }
 
@@ -97,7 +105,13 @@
 </script>
 
 <div class="models">
-  <Tabs title="" label="Model of the mix" {tabs} bind:value={() => params.model, setModel} />
+  <Tabs
+    title=""
+    label="Model of the mix"
+    panel="mix-panel"
+    {tabs}
+    bind:value={() => params.model, setModel}
+  />
 </div>
 <div class="arrange" role="group" aria-label="Swap and rotate">
   {#each arrangements[params.model] as { title, sign, rows } (title)}
@@ -146,7 +160,7 @@
     />
   {/if}
 </div>
-{#if params.model === 'rgb'}
+{#if params.model !== 'cmyk'}
   <div class="solve">
     <button
       class="tool raised"
@@ -161,46 +175,19 @@
   </div>
 {/if}
 {#if proposal}
-  <div class="proposal" role="region" aria-label="Proposed mix">
-    <table class="mono">
-      <thead><tr><th></th><th>R</th><th>G</th><th>B</th><th>total</th></tr></thead>
-      <tbody>
-        {#each outputs as c (c.id)}
-          {@const row = proposal.rows[c.letter]}
-          <tr>
-            <th>{c.sign}</th>
-            {#each outputs as input (input.id)}<td>{told(100 * row[input.letter], 1)}</td>{/each}
-            <td>{told(100 * (row['r'] + row['g'] + row['b']), 1)}</td>
-          </tr>
-        {/each}
-      </tbody>
-    </table>
-    <ul>
-      {#each proposal.residuals as { id, name, role, before, after } (id)}
-        <li>
-          <span>{name}</span>
-          {#if role === 'neutral'}<span class="mono"
-              >from neutral ΔE {before.toFixed(1)} → {after.toFixed(1)}</span
-            >
-          {:else}<span class="mono">moved by ΔE {after.toFixed(1)}</span>{/if}
-        </li>
-      {/each}
-    </ul>
-    <div class="row">
-      <button class="tool raised" onclick={take}>Take</button>
-      <button class="tool raised" onclick={dismiss}>Dismiss</button>
-    </div>
-  </div>
+  <MixProposed {proposal} {outputs} {moved} ontake={take} ondismiss={dismiss} onkeep={keep} />
 {/if}
-{#each outputs as { letter } (letter)}
-  <MixRow
-    {params}
-    out={letter}
-    onset={(input, value) => set(letter, input, value)}
-    onreset={() => reset(letter)}
-    onend={() => session.endGesture()}
-  />
-{/each}
+<div role="tabpanel" id="mix-panel" aria-labelledby={`mix-panel-${params.model}`}>
+  {#each outputs as { letter } (letter)}
+    <MixRow
+      {params}
+      out={letter}
+      onset={(input, value) => set(letter, input, value)}
+      onreset={() => reset(letter)}
+      onend={() => session.endGesture()}
+    />
+  {/each}
+</div>
 
 <style>
   .models :global(header) {
@@ -217,47 +204,19 @@
     border-bottom: 1px solid var(--k-line);
     font-size: 12px;
   }
-  .proposal {
-    padding: 8px 12px;
-    background: #242320;
-    border-bottom: 1px solid var(--k-line);
-    font-size: 12px;
-  }
-  table {
-    width: 100%;
-  }
-  th,
-  td {
-    padding: 1px 0;
-    font-weight: 400;
-    text-align: right;
-  }
-  th:first-child {
-    text-align: left;
-  }
-  ul {
-    margin: 6px 0;
-    padding: 0;
-    list-style: none;
-  }
-  li {
-    display: flex;
-    justify-content: space-between;
-    gap: 8px;
-  }
-  .row {
-    display: flex;
-    gap: 6px;
-  }
   .arrange {
     display: flex;
-    flex-wrap: wrap;
-    gap: 4px;
+    gap: 3px;
     padding: 2px 12px 5px;
   }
+  /* As wide as its words, all in one row. */
   .arrange .tool {
+    flex: 1 1 auto;
+    min-width: 0;
     height: 26px;
-    padding: 0 7px;
+    padding: 0 3px;
+    white-space: nowrap;
+    letter-spacing: -0.02em;
     background: var(--k-raised);
     font-size: 12px;
   }

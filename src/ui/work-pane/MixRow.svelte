@@ -1,8 +1,7 @@
 <script lang="ts">
   import Reset from 'carbon-icons-svelte/lib/Reset.svelte';
-  import WarningAlt from 'carbon-icons-svelte/lib/WarningAlt.svelte';
   import { modelOf } from '$core/colour';
-  import { rowOf, rowSentence, rowTotal, type MixParams, type MixRow } from '$core/ops/mix';
+  import { labUnit, rowOf, rowSentence, rowTotal, type MixParams, type MixRow } from '$core/ops/mix';
   import { swatch } from '../channel-colour';
   import { told } from '../numbers';
   import Amount from './Amount.svelte';
@@ -26,21 +25,24 @@
   );
   const row = $derived<MixRow>(rowOf(params, out));
   const total = $derived(rowTotal(row));
-  const off = $derived(Math.abs(total - 1) > 0.0005);
+  const sentence = $derived(rowSentence(params, out));
   const changed = $derived(Object.entries(row).some(([input, w]) => w !== (input === out ? 1 : 0)));
+  /** What a total means: it is no fault to have another than 100. */
   const meaning = $derived(
-    params.model === 'lab'
-      ? 'The row does not give back as much as it takes'
-      : 'Greys change their tone where the total is not 100 %'
+    params.model === 'lab' || Math.abs(total - 1) <= 0.0005
+      ? undefined
+      : `A total ${total > 1 ? 'over' : 'under'} 100 %: greys get ${total > 1 ? 'more' : 'less'} of it than they had`
   );
+  const inLab = $derived(params.model === 'lab');
+  /** One of the constant in the unit that it is shown in: per cent, or LAB's own. */
+  const unit = $derived(inLab ? labUnit(out) : 100);
 </script>
 
 <section class="row" aria-label={`${output.name} gets`}>
   <header>
     <span class="dot" style:background={swatch(output.id)}></span>
     <h3 title={output.name}>{heading} gets</h3>
-    <span class="total mono" class:off title={off ? meaning : undefined}>
-      {#if off}<WarningAlt size={16} aria-label="Total is not 100 %" />{/if}
+    <span class="total mono" title={meaning}>
       total {told(total * 100, Number.isInteger(Math.round(total * 1e4) / 100) ? 0 : 1)} %
     </span>
     <button
@@ -71,13 +73,16 @@
     most={1000}
     label="constant"
     name={`${output.name} gets a constant`}
-    value={row['constant'] * 100}
+    unit={inLab ? '' : '%'}
+    min={inLab ? -100 : -200}
+    max={inLab ? 100 : 200}
+    value={row['constant'] * unit}
     neutral={0}
     colour="#9a9a9a"
-    oninput={(value) => onset('constant', value / 100)}
+    oninput={(value) => onset('constant', value / unit)}
     {onend}
   />
-  <p>{rowSentence(params, out)}</p>
+  <p title={sentence}>{sentence}</p>
 </section>
 
 <style>
@@ -109,13 +114,21 @@
     font-size: 12px;
     color: var(--k-text-quiet);
   }
-  .off {
-    color: var(--k-warn);
-  }
   p {
-    min-height: 17px;
+    /* As long as one line holds: a row that grew would move those below under the pointer. */
+    overflow: hidden;
+    height: 17px;
     margin: 2px 0 0;
+    text-overflow: ellipsis;
+    white-space: nowrap;
     color: var(--k-text-quiet);
     font-size: 12px;
+  }
+  /* Where there is room, two lines always. */
+  @media (min-height: 900px) {
+    p {
+      height: 35px;
+      white-space: normal;
+    }
   }
 </style>

@@ -1,6 +1,6 @@
 <script lang="ts">
   import { Newest } from '../bench/newest';
-  import { Select, SelectItem, Toggle } from 'carbon-components-svelte';
+  import { Toggle } from 'carbon-components-svelte';
   import Close from 'carbon-icons-svelte/lib/Close.svelte';
   import WarningAlt from 'carbon-icons-svelte/lib/WarningAlt.svelte';
   import { channelOf, channels, wallModels } from '$core/colour';
@@ -12,6 +12,8 @@
   import Amount from './Amount.svelte';
   import ClippedCount from './ClippedCount.svelte';
   import type { PanelProps } from './panels';
+  import PromptSelect from '../shell/PromptSelect.svelte';
+  import Proposal from './Proposal.svelte';
   import Strip from './Strip.svelte';
 
   let { session, bench, step }: PanelProps = $props();
@@ -20,7 +22,7 @@
   const weights = $derived(Object.entries(params.weights) as [string, number][]);
   const total = $derived(monoTotal(params));
   const off = $derived(Math.abs(total - 1) > 0.0005);
-  const pins = $derived(session.document.pins);
+  const pins = $derived(session.pins);
   const canSeparate = $derived(pins.some((p) => p.role === 'want') && pins.some((p) => p.role === 'avoid'));
   let problem = $state('');
 
@@ -78,17 +80,14 @@
   const propose = (): void =>
     newest.ask(async () => {
       problem = '';
-      const used = pins.filter((p) => p.role === 'want' || p.role === 'avoid');
-      const places = used.map(({ x, y, size }) => ({ x: x + 0.5, y: y + 0.5, size }));
-      const values = await bench.readInput([...places, ...bench.spread()]);
-      const readings = used.flatMap((pin, i) => {
-        const rgb = values[i];
-        return rgb ? [{ ...pin, rgb: [rgb[0], rgb[1], rgb[2]] as const }] : [];
-      });
-      const samples = values.slice(used.length).flatMap((rgb) => (rgb ? [rgb] : []));
-      proposal = separate(readings, samples);
+      const readings = await bench.readPins(['want', 'avoid']);
+      const samples = await bench.readSpread();
+      proposal = separate(
+        readings,
+        samples.map(({ rgb }) => rgb)
+      );
       if (proposal) bench.proposal = { ...step, params: { ...params, ...asParams(proposal) } };
-      else problem = readings.length < used.length ? BESIDE : NOTHING_LIGHTER;
+      else problem = new Set(readings.map(({ role }) => role)).size < 2 ? BESIDE : NOTHING_LIGHTER;
     });
   const BESIDE = 'A pin to want and a pin to avoid must both lie in the picture.';
   const NOTHING_LIGHTER =
@@ -178,16 +177,11 @@
   </div>
   <ClippedCount {session} {bench} channels={['rgb.r']} names={['grey']} />
   <div class="row">
-    <Select
-      size="sm"
-      hideLabel
-      labelText="Add a channel"
-      selected=""
-      on:update={({ detail }) => detail && set(String(detail), 0)}
-    >
-      <SelectItem value="" text="Add a channel …" />
-      {#each free as c (c.id)}<SelectItem value={c.id} text={`${c.sign} · ${c.name}`} />{/each}
-    </Select>
+    <PromptSelect
+      label="Add a channel"
+      items={free.map((c) => ({ id: c.id, title: `${c.sign} · ${c.name}` }))}
+      onchoose={(id) => set(id, 0)}
+    />
     <Toggle
       size="sm"
       hideLabel
@@ -208,7 +202,7 @@
     onclick={() => (proposal ? dismiss() : propose())}>Separate the pins</button
   >
   {#if proposal}
-    <div class="proposal" role="region" aria-label="Proposed weights">
+    <Proposal label="Proposed weights" ontake={take} ondismiss={dismiss}>
       <p class="mono">
         R {told(100 * proposal.weights['rgb.r'], 1)}, G {told(100 * proposal.weights['rgb.g'], 1)}, B {told(
           100 * proposal.weights['rgb.b'],
@@ -220,11 +214,7 @@
         <b class="mono">{told(100 * proposal.avoid, 0)} %</b>; about
         <b class="mono">{told(100 * proposal.clipped, 0)} %</b> of the picture clips.
       </p>
-      <div class="choice">
-        <button class="tool raised" onclick={take}>Take</button>
-        <button class="tool raised" onclick={dismiss}>Dismiss</button>
-      </div>
-    </div>
+    </Proposal>
   {/if}
   {#if problem}<p class="warn" role="alert">{problem}</p>{/if}
   {#if !canSeparate}
@@ -271,16 +261,6 @@
     grid-template-columns: 1fr;
     gap: 8px;
     margin: 8px 0;
-  }
-  .proposal {
-    margin-top: 8px;
-    padding: 4px 8px 8px;
-    background: var(--k-raised);
-  }
-  .choice {
-    display: flex;
-    gap: 6px;
-    margin-top: 8px;
   }
   .wide {
     width: 100%;

@@ -7,6 +7,7 @@
   import OnPart from './OnPart.svelte';
   import type { Part } from '../bench/bench.svelte';
   import type { PanelProps } from './panels';
+  import { arrowGroup } from '../shell/arrow-group';
 
   let { session, bench, step }: PanelProps = $props();
 
@@ -43,7 +44,11 @@
     {
       id: 'where' as const,
       title: 'Where',
-      value: where ? (where.terms.length === 1 ? '1 term' : `${where.terms.length} terms`) : 'everywhere',
+      value: where?.terms.length
+        ? where.terms.length === 1
+          ? '1 term'
+          : `${where.terms.length} terms`
+        : 'everywhere',
       changed: where !== null
     }
   ]);
@@ -61,7 +66,7 @@
     {:else}<LimitsPart {session} {bench} {step} />{/if}
   </div>
 {/if}
-<div class="parts" role="group" aria-label="Parts of the step">
+<div class="parts" role="toolbar" {@attach arrowGroup} aria-label="Parts of the step">
   {#each parts as { id, title, value, changed } (id)}
     <button aria-expanded={open === id} class:changed onclick={() => toggle(id)}>
       <span class="title">{title}</span>

@@ -1,9 +1,18 @@
 <script lang="ts">
   import { headFrame } from '$core/document';
+  import type { BenchState } from '../bench/bench.svelte';
+  import { begin, jobs, type Job } from '../bench/first-steps';
+  import { goToFirstNumber } from './first-number';
   import type { Session } from '../bench/session.svelte';
   import { bytesTold } from '../numbers';
 
-  let { session }: { session: Session } = $props();
+  let { session, bench }: { session: Session; bench: BenchState } = $props();
+
+  function start(job: Job, byKey: boolean): void {
+    begin(session, bench, job);
+    // By key, the first number is the next thing that is wanted; a mask begins on its wall.
+    if (byKey && !job.where) void goToFirstNumber();
+  }
 
   const SAMPLES = { u8: '8-bit integers', u16: '16-bit integers', f32: '32-bit floats' };
   const LAYOUTS = { grey: 'grey', rgb: 'RGB', cmyk: 'CMYK inks' };
@@ -21,16 +30,32 @@
 </script>
 
 <header class="pane-header"><span class="pane-title">Work</span><span>Source</span></header>
-<dl>
-  {#each rows as [name, value] (name)}
-    <div>
-      <dt>{name}</dt>
-      <dd class:mono={name !== 'File'}>{value}</dd>
-    </div>
-  {/each}
-</dl>
-{#each session.opened.notices as notice (notice)}<p class="notice">{notice}</p>{/each}
-<p class="quiet">The frame is never changed. Choose a step in the path to work on it.</p>
+<div class="scroll">
+  {#if session.picture.steps.length === 0}
+    <h3>Begin with</h3>
+    <ul aria-label="Ways to begin">
+      {#each jobs as job (job.title)}
+        <li>
+          <button onclick={(event) => start(job, event.detail === 0)}
+            ><b>{job.title}</b><span>{job.purpose}</span></button
+          >
+        </li>
+      {/each}
+    </ul>
+    <p class="quiet">Or add any step with <b>+</b> in the path, or the key A. The frame is never changed.</p>
+  {:else}
+    <p class="quiet">The frame is never changed. Choose a step in the path to work on it.</p>
+  {/if}
+  <dl>
+    {#each rows as [name, value] (name)}
+      <div>
+        <dt>{name}</dt>
+        <dd class:mono={name !== 'File'}>{value}</dd>
+      </div>
+    {/each}
+  </dl>
+  {#each session.opened.notices as notice (notice)}<p class="notice">{notice}</p>{/each}
+</div>
 
 <style>
   dl {
@@ -39,7 +64,7 @@
   dl div {
     display: flex;
     gap: 12px;
-    padding: 5px 0;
+    padding: 3px 0;
     border-bottom: 1px solid #2a2a2a;
   }
   dt {
@@ -54,6 +79,43 @@
   }
   p {
     margin: 4px 12px;
+  }
+  .scroll {
+    flex: 1;
+    min-height: 0;
+    overflow-y: auto;
+    scrollbar-width: thin;
+    scrollbar-color: #555 transparent;
+  }
+  h3 {
+    margin: 14px 12px 6px;
+    font-weight: 600;
+    font-size: 13px;
+  }
+  ul {
+    margin: 0 12px 8px;
+    padding: 0;
+    list-style: none;
+  }
+  li button {
+    display: flex;
+    flex-direction: column;
+    width: 100%;
+    margin-bottom: 3px;
+    padding: 4px 10px 5px;
+    border: 0;
+    background: var(--k-raised);
+    color: inherit;
+    font: inherit;
+    text-align: left;
+    cursor: pointer;
+  }
+  li button:hover {
+    background: #3a3a3a;
+  }
+  li span {
+    color: var(--k-text-quiet);
+    font-size: 12px;
   }
   .notice {
     color: var(--k-warn);

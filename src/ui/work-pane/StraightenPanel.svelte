@@ -29,6 +29,7 @@
   import { pictureGeometry } from '$core/path/plan';
   import { uncropped } from '$core/ops/straighten';
   import type { StraightenTool } from '../bench/bench.svelte';
+  import { arrowGroup } from '../shell/arrow-group';
   import Amount from './Amount.svelte';
   import type { PanelProps } from './panels';
 
@@ -61,7 +62,6 @@
     JSON.stringify(a && [a.x, a.y, a.width, a.height]) === JSON.stringify(b && [b.x, b.y, b.width, b.height]);
 
   $effect(() => () => {
-    bench.tool = 'level';
     bench.cropRatio = 0;
   });
 
@@ -104,7 +104,7 @@
 </script>
 
 <div class="panel">
-  <div class="tabs" role="radiogroup" aria-label="What to set">
+  <div class="tabs" role="radiogroup" {@attach arrowGroup} aria-label="What to set">
     {#each tools as { id, title } (id)}
       <button
         class="tool raised"

@@ -2,6 +2,7 @@
   import { RadioButton, RadioButtonGroup } from 'carbon-components-svelte';
   import Add from 'carbon-icons-svelte/lib/Add.svelte';
   import TrashCan from 'carbon-icons-svelte/lib/TrashCan.svelte';
+  import { firstStops } from '../bench/steps';
   import { colourAt, type TintParams, type TintStop } from '$core/ops/tint';
   import Amount from './Amount.svelte';
   import type { PanelProps } from './panels';
@@ -29,12 +30,6 @@
       ? `linear-gradient(to right, ${Array.from({ length: 33 }, (_, i) => `${hex(colourAt(params.stops, i / 32))} ${(100 * i) / 32}%`).join(', ')})`
       : ''
   );
-  const FIRST: TintStop[] = [
-    { at: 0, rgb: [0.05, 0.05, 0.09] },
-    { at: 0.5, rgb: [0.5, 0.45, 0.4] },
-    { at: 1, rgb: [1, 0.97, 0.9] }
-  ];
-
   function setStops(label: string, next: readonly TintStop[], gesture?: string): void {
     const sorted = [...next]
       .sort((a, b) => a.at - b.at)
@@ -49,7 +44,7 @@
     selected={params.stops.length ? 'gradient' : 'hue'}
     on:change={({ detail }) => {
       if ((detail === 'gradient') !== params.stops.length > 0)
-        setStops('Tint otherwise', detail === 'gradient' ? FIRST : []);
+        setStops('Tint otherwise', detail === 'gradient' ? firstStops : []);
     }}
   >
     <RadioButton value="hue" labelText="By one hue" />

@@ -41,7 +41,7 @@
 
 <section class="pane" aria-label="Work: the selected step">
   {#if step === null || op === null}
-    <SourcePanel {session} />
+    <SourcePanel {session} {bench} />
   {:else}
     {#key step.id}
       {@const Panel = panelOf(step.op)}
@@ -51,7 +51,9 @@
           >{step.name ?? op.title}{#if step.name}<i>{op.title}</i>{/if}</span
         >
       </header>
-      <p class="sentence"><b>{sentence.change}</b> <span class="quiet">{sentence.rest}</span></p>
+      <p class="sentence" title={`${sentence.change} ${sentence.rest}`}>
+        <b>{sentence.change}</b> <span class="quiet">{sentence.rest}</span>
+      </p>
       {#if bench.part === 'where' && op.kind !== 'geometry'}
         <WherePart {session} {bench} {step} />
       {:else}
@@ -78,15 +80,24 @@
     font-style: normal;
   }
   .sentence {
+    /* Two lines, whatever it says: what stands below must not move under a hand. */
+    display: -webkit-box;
     flex: none;
+    overflow: hidden;
+    box-sizing: content-box;
+    height: 2lh;
     margin: 0;
-    padding: 7px 12px 6px;
+    padding: 6px 12px 5px;
+    -webkit-box-orient: vertical;
+    -webkit-line-clamp: 2;
+    line-clamp: 2;
     border-bottom: 1px solid var(--k-line);
   }
   .scroll {
     flex: 1;
     min-height: 0;
     overflow-y: auto;
+    scrollbar-gutter: stable;
     scrollbar-width: thin;
     scrollbar-color: #555 transparent;
   }

@@ -45,7 +45,6 @@ export const controls: Readonly<Record<string, readonly Control[]>> = {
       max: 50,
       most: 200,
       worth: 0.01,
-      step: 0.5,
       each: true
     }
   ],
@@ -61,7 +60,7 @@ export const controls: Readonly<Record<string, readonly Control[]>> = {
 export const remarks: Readonly<Record<string, string>> = {
   equalize: 'Every tone takes an equal share of the picture. Fade it under Blend.',
   invert: 'Each channel of On is turned over about its middle: a and b stay neutral where they are neutral.',
-  detail: 'Smoothing keeps what is fainter from being raised as noise.',
+  detail: 'What is fainter than the floor is left alone, so that noise is not raised.',
   smooth: 'What differs by less than the tolerance is evened out; stronger edges stay.',
   local: 'Strong edges stay as they are, so that no halo grows beside them.'
 };

@@ -1,0 +1,130 @@
+import { AxeBuilder } from '@axe-core/playwright';
+import type { Page } from '@playwright/test';
+import { addStep, addTerm, dropPin, expect, openPart, openSample, settled, test } from './bench-page';
+
+/**
+ * What can't be read of what stands on the screen: words that are cut without being told in full elsewhere, and words that lie
+ * outside the window or under the edge of the box that holds them.
+ */
+const unreadable = (page: Page): Promise<string[]> =>
+  page.evaluate(() => {
+    const found: string[] = [];
+    const told = (element: Element): boolean => element.closest('[title]') !== null;
+    for (const element of document.querySelectorAll<HTMLElement>('body *')) {
+      const own = [...element.childNodes].filter((n) => n.nodeType === Node.TEXT_NODE);
+      const text = own
+        .map((n) => n.textContent!.trim())
+        .join(' ')
+        .trim();
+      if (!text || !element.checkVisibility({ opacityProperty: true, visibilityProperty: true })) continue;
+      if (
+        element.closest(
+          '#svelte-announcer, .visually-hidden, .bx--visually-hidden, .bx--assistive-text, option, svg, canvas'
+        )
+      )
+        continue;
+      const range = document.createRange();
+      range.selectNodeContents(element);
+      const box = range.getBoundingClientRect();
+      if (box.width === 0 || box.height === 0) continue;
+      const where = `“${text.slice(0, 50)}” <${element.tagName.toLowerCase()} ${element.className}>`;
+      let [right, left, cut] = [window.innerWidth, 0, ''];
+      for (let holder: HTMLElement | null = element; holder; holder = holder.parentElement) {
+        const style = getComputedStyle(holder);
+        if (style.overflowX === 'visible') continue;
+        const edge = holder.getBoundingClientRect();
+        if (style.overflowX === 'auto' || style.overflowX === 'scroll') {
+          // What scrolls upright is reached; what would have to be scrolled sideways is not.
+          if (holder.scrollWidth <= holder.clientWidth + 1) continue;
+        }
+        if (edge.right < right) [right, cut] = [edge.right, holder.className || holder.tagName];
+        left = Math.max(left, edge.left);
+      }
+      if ((box.right > right + 1.5 || box.left < left - 1.5) && !told(element))
+        found.push(`${where} ends at ${Math.round(box.right)} of ${Math.round(right)} ${cut}`);
+    }
+    for (const select of document.querySelectorAll<HTMLSelectElement>('select')) {
+      if (!select.checkVisibility()) continue;
+      const style = getComputedStyle(select);
+      const context = document.createElement('canvas').getContext('2d')!;
+      context.font = style.font;
+      const wanted = context.measureText(select.selectedOptions[0]?.text ?? '').width;
+      const room = select.clientWidth - parseFloat(style.paddingLeft) - parseFloat(style.paddingRight);
+      if (wanted > room + 1 && !told(select))
+        found.push(
+          `select “${select.selectedOptions[0].text}” needs ${Math.round(wanted)} of ${Math.round(room)}`
+        );
+    }
+    return found;
+  });
+
+const serious = async (page: Page): Promise<string[]> => {
+  const { violations } = await new AxeBuilder({ page }).analyze();
+  return violations
+    .filter(({ impact }) => impact === 'serious' || impact === 'critical')
+    .map(({ id, nodes }) => `${id}: ${nodes.map((n) => n.target.join(' ')).join(', ')}`);
+};
+
+for (const [width, height] of [
+  [1024, 700],
+  [1280, 800],
+  [1920, 1080],
+  [2560, 1440]
+]) {
+  test(`everything is readable at ${width} × ${height}`, async ({ page }) => {
+    test.setTimeout(300_000);
+    await page.setViewportSize({ width, height });
+    const problems: string[] = [];
+    // What axe finds does not hang on the size of the window; and only there is every panel gone through.
+    const all = width === 1024;
+    const look = async (what: string): Promise<void> => {
+      await page.waitForTimeout(300);
+      problems.push(...(await unreadable(page)).map((p) => `${what}: ${p}`));
+      if (all) problems.push(...(await serious(page)).map((p) => `${what}: ${p}`));
+    };
+    await page.goto('/');
+    await expect(page.getByRole('region', { name: 'Samples' })).toBeVisible();
+    await look('documents');
+    await openSample(page, 'Workshop window', '');
+    await look('source');
+    await page.keyboard.press('a');
+    await look('adding a step');
+    await page.keyboard.press('Escape');
+    const few = ['Mix', 'Levels', 'Curves'];
+    const more = [
+      'Balance',
+      'Colour',
+      'Black and white',
+      'Channel light',
+      'Merge exposures',
+      'Tint',
+      'Smooth'
+    ];
+    for (const title of all ? [...few, ...more] : few) {
+      await addStep(page, title);
+      await look(title);
+    }
+    await dropPin(page, 1200, 800, 'want');
+    await dropPin(page, 600, 400, 'avoid');
+    for (const part of ['On', 'Blend', 'Limits'] as const) {
+      await openPart(page, part);
+      await look(part);
+    }
+    await openPart(page, 'Where');
+    for (const term of ['Distance to a colour', 'Channel', 'Paint', 'Ramp']) {
+      await addTerm(page, term);
+      await page.keyboard.press('Escape');
+      await look(term);
+    }
+    await page.getByRole('button', { name: 'Find' }).click();
+    await settled(page);
+    await look('found sources');
+    await page.keyboard.press('e');
+    await expect(page.getByRole('dialog', { name: 'Export the picture' })).toBeVisible();
+    await look('export');
+    await page.getByRole('dialog').getByRole('button', { name: 'Cancel' }).click();
+    await page.keyboard.press('?');
+    await look('keys');
+    expect(problems).toEqual([]);
+  });
+}

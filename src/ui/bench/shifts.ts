@@ -1,0 +1,67 @@
+import type { Step } from '$core/document';
+import type { Shift } from '$core/measure/shift';
+import type { MergeParams } from '$core/ops/merge';
+import { pool } from '../services';
+import type { Session } from './session.svelte';
+
+/** From here on a peak stands out of everything else. */
+const CERTAIN = 8;
+/** Full-size pixels in one direction that are seen along an edge; rounding to whole ones stays under it. */
+const SEEN = 0.6;
+
+export const isSure = ({ certainty }: Shift): boolean => certainty >= CERTAIN;
+
+type Pixels = [number, number];
+const rounded =
+  (parts: number) =>
+  ({ x, y }: { readonly x: number; readonly y: number }): Pixels => [
+    Math.round(x * parts) / parts,
+    Math.round(y * parts) / parts
+  ];
+export const wholePixels = rounded(1);
+export const partsOfPixels = rounded(100);
+
+/** Measures how far what a merge step takes from lies beside the picture. @throws Error in words for a person; FileError */
+export async function measuredShift(session: Session, step: Step): Promise<Shift | null> {
+  const { from } = step.params as MergeParams;
+  if (!from) return null;
+  await session.openPicture(from.picture);
+  const other = session.sourceOf(from.picture, from.after);
+  if (!other) return null;
+  const at = session.picture.steps.indexOf(step);
+  const before = session.picture.steps.slice(0, at).filter((s) => s.enabled);
+  const { hash, steps, pins } = session.source(before);
+  return (await pool.run('shift', { frame: hash, steps, pins, other }, { priority: 2 })).shift;
+}
+
+/** A merge whose two pictures do not lie on each other. */
+export interface LeftOut {
+  readonly step: Step;
+  /** What would put it right. */
+  readonly shift: Pixels;
+}
+
+/** The merges of the picture that have a shift which is surely seen, and not corrected. */
+export async function leftOut(session: Session): Promise<LeftOut[]> {
+  const merges = session.active.filter(
+    ({ op, params }) => op === 'merge' && Object.values((params as MergeParams).reach).some((r) => r > 0)
+  );
+  const found: LeftOut[] = [];
+  for (const step of merges) {
+    const measured = await measuredShift(session, step);
+    if (!measured || !isSure(measured)) continue;
+    const { shift } = step.params as MergeParams;
+    const away = Math.max(Math.abs(measured.x - shift[0]), Math.abs(measured.y - shift[1]));
+    if (away > SEEN) found.push({ step, shift: partsOfPixels(measured) });
+  }
+  return found;
+}
+
+export function correctShift(session: Session, { step, shift }: LeftOut): void {
+  const picture = session.picture.id;
+  session.change('Correct the shift', (draft) => {
+    const steps = draft.pictures.find((p) => p.id === picture)?.steps;
+    const params = steps?.find((s) => s.id === step.id)?.params as MergeParams | undefined;
+    if (params) params.shift = shift;
+  });
+}
