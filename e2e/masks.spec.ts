@@ -73,7 +73,7 @@ test('the brush paints, erases, draws straight lines, changes its size, and a st
   const handle = page.getByRole('button', { name: 'Empty end of the ramp' });
   await handle.focus();
   const width = await share();
-  for (let k = 0; k < 12; k++) await page.keyboard.press('Shift+ArrowUp');
+  for (let k = 0; k < 20; k++) await page.keyboard.press('Shift+ArrowUp');
   await expect.poll(share).not.toBe(width);
 });
 

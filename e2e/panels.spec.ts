@@ -33,7 +33,7 @@ test('a click on the picture puts a point on the curve at that tone, and the arr
   await points.nth(1).focus();
   await page.keyboard.press('Shift+ArrowUp');
   const out = page.getByRole('textbox', { name: 'Point out in percent' });
-  expect(Number(await out.inputValue())).toBeCloseTo(Number(await into.inputValue()) + 5, 0);
+  expect(Number(await out.inputValue())).toBeCloseTo(Number(await into.inputValue()) + 10, 0);
   await setAmount(page, 'Point out in percent', 80);
   await expect(points.nth(1)).toHaveAttribute('aria-valuenow', '0.8');
   await points.nth(1).focus();

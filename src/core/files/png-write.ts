@@ -49,6 +49,9 @@ export async function writePng(
   return joined(parts);
 }
 
+/** Bytes that are handed to be deflated at a time. */
+const PIECE = 2 ** 18;
+
 async function writeRows(
   { width, height, samples, ...kind }: FinishedImage,
   writer: WritableStreamDefaultWriter<BufferSource>,
@@ -58,6 +61,8 @@ async function writeRows(
   const wide = samples instanceof Uint16Array;
   const rowBytes = wide ? 2 * length : length;
   const pixelBytes = rowBytes / width;
+  const rowsAtOnce = Math.max(1, Math.floor(PIECE / (rowBytes + 1)));
+  let piece = new Uint8Array(0);
   let row = new Uint8Array(rowBytes);
   let above = new Uint8Array(rowBytes);
   for (let y = 0; y < height; y++) {
@@ -69,9 +74,11 @@ async function writeRows(
         row[2 * i + 1] = from[i];
       }
     }
-    const filtered = new Uint8Array(rowBytes + 1);
-    filterPaeth(row, above, pixelBytes, filtered);
-    await writer.write(filtered);
+    const at = (y % rowsAtOnce) * (rowBytes + 1);
+    if (at === 0) piece = new Uint8Array(Math.min(rowsAtOnce, height - y) * (rowBytes + 1));
+    filterPaeth(row, above, pixelBytes, piece.subarray(at, at + rowBytes + 1));
+    // Fewer, larger pieces: each costs the stream a turn.
+    if (at + rowBytes + 1 === piece.length) await writer.write(piece);
     [row, above] = [above, row];
     if (y % 64 === 0) onProgress?.(y / height);
   }

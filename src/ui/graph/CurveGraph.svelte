@@ -80,7 +80,7 @@
   }
 
   function onkeydown(event: KeyboardEvent, i: number): void {
-    const step = event.shiftKey ? 0.05 : 0.005;
+    const step = event.shiftKey ? 0.1 : 0.01;
     const [dx, down] = arrowStep(event);
     if (event.key === 'Delete' || event.key === 'Backspace') remove(i);
     else if (dx || down) move(i, points[i][0] + dx * step, points[i][1] - down * step);

@@ -46,7 +46,7 @@
   }
 
   function onkeydown(event: KeyboardEvent, end: End): void {
-    const by = event.shiftKey ? 50 : 5;
+    const by = event.shiftKey ? 10 : 1;
     const [dx, dy] = arrowStep(event);
     if (!dx && !dy) return;
     event.preventDefault();

@@ -58,7 +58,7 @@
     if (!direction) return;
     event.preventDefault();
     event.stopPropagation();
-    set(side, i, given[side][i] + direction * (event.shiftKey ? 0.05 : 0.005));
+    set(side, i, given[side][i] + direction * (event.shiftKey ? 0.1 : 0.01));
   }
 
   const shape = ([a, b, c, d]: Trapezoid): string =>
