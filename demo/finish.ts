@@ -62,7 +62,7 @@ export const moire: Finish = (coded, width, height) => {
   const n = width * height;
   const planes = [0, 1, 2].map((c) => Float32Array.from({ length: n }, (_, i) => coded[3 * i + c]));
   const lab = planes.map(() => new Float32Array(n));
-  modelOf('lab').fromRgb(planes, lab, n);
+  modelOf('lab').kernels.coded.fromRgb(planes, lab, n);
   for (let y = 0; y < height; y++) {
     for (let x = 0; x < width; x++) {
       const i = y * width + x;
@@ -80,7 +80,7 @@ export const moire: Finish = (coded, width, height) => {
       lab[2][i] += (15 * strength * Math.sin(2 * Math.PI * (38 * (u + 0.7 * v) + bend) + 2.1)) / 256;
     }
   }
-  modelOf('lab').toRgb(lab, planes, n);
+  modelOf('lab').kernels.coded.toRgb(lab, planes, n);
   for (let i = 0; i < n; i++) {
     for (let c = 0; c < 3; c++) coded[3 * i + c] = Math.min(1, Math.max(0, planes[c][i]));
   }

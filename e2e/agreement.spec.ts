@@ -9,7 +9,7 @@ import { expect, exported, settled, test } from './bench-page';
 
 const { steps, masks } = JSON.parse(readFileSync('e2e/every-op.json', 'utf8')) as Record<string, object[]>;
 
-/** A bundle of the jug, half as wide, with a step of every op there is, and masks of every source. */
+/** A bundle of the jug, two fifths as wide, with a step of every op there is, and masks of every source. */
 async function bundle(): Promise<Uint8Array> {
   const document = {
     kromba: 1,
@@ -27,7 +27,7 @@ async function bundle(): Promise<Uint8Array> {
       'document.kromba.json': new TextEncoder().encode(JSON.stringify(document)),
       'jug.png': await sharp('demo/samples/jug-under-lamps.png')
         .toColourspace('rgb16')
-        .resize(1200, 800)
+        .resize(960, 640)
         .png({ compressionLevel: 1 })
         .toBuffer()
     },
@@ -51,7 +51,8 @@ test('with every step in the path, preview at 1:1, export and headless render gi
   await page.getByLabel('Pictures or Kromba documents').setInputFiles(path);
   await page.waitForURL('**/work/**');
   await settled(page, 100_000);
-  const png = decode(await readFile(await exported(page)));
+  // It waits for the small pictures of more than twenty steps, each of the path up to it.
+  const png = decode(await readFile(await exported(page, undefined, 120_000)));
   const out = info.outputPath('headless.png');
   execFileSync('npm', ['run', '-s', 'render', '--', path, '--picture', 'Every step', '--out', out]);
   const headless = decode(await readFile(out));

@@ -98,12 +98,12 @@ export async function setWeight(page: Page, name: string, value: number): Promis
 }
 
 /** Exports through the panel and gives the file's path. */
-export async function exported(page: Page, choose?: () => Promise<void>): Promise<string> {
+export async function exported(page: Page, choose?: () => Promise<void>, timeout = 40_000): Promise<string> {
   await page.getByRole('banner').getByRole('button', { name: 'Export' }).click();
   const dialog = page.getByRole('dialog', { name: 'Export the picture' });
   await expect(dialog.getByLabel('Name')).toBeVisible();
   await choose?.();
-  const download = page.waitForEvent('download', { timeout: 40_000 });
+  const download = page.waitForEvent('download', { timeout });
   await dialog.getByRole('button', { name: 'Export' }).click();
   return (await download).path();
 }
@@ -194,11 +194,16 @@ export function pixelsOf(
   };
 }
 
-/** Exports the picture as a 16-bit TIFF through the panel and reads it, one strip of samples as baseline TIFF has it. */
-export async function exportedPixels(page: Page): Promise<Pixels> {
+/** Exports the picture as a TIFF through the panel and reads it, one strip of samples as baseline TIFF has it. */
+export async function exportedPixels(
+  page: Page,
+  depth: '16 bit' | '32-bit float' = '16 bit',
+  choose?: () => Promise<void>
+): Promise<Pixels> {
   const path = await exported(page, async () => {
     await page.getByLabel('Format').selectOption({ label: 'TIFF' });
-    await page.getByLabel('Depth').selectOption({ label: '16 bit' });
+    await page.getByLabel('Depth').selectOption({ label: depth });
+    await choose?.();
   });
   const file = await readFile(path);
   const directory = file.readUInt32LE(4);
@@ -210,11 +215,11 @@ export async function exportedPixels(page: Page): Promise<Pixels> {
     })
   );
   const [width, height, channels, strip] = [256, 257, 277, 273].map((tag) => tags.get(tag)!);
-  const data = new Uint16Array(
-    new Uint8Array(file.subarray(strip, strip + 2 * width * height * channels)).buffer
-  );
+  const bytes = depth === '16 bit' ? 2 : 4;
+  const { buffer } = new Uint8Array(file.subarray(strip, strip + bytes * width * height * channels));
+  const data = depth === '16 bit' ? new Uint16Array(buffer) : new Float32Array(buffer);
   expect(data).toHaveLength(width * height * channels);
-  return pixelsOf(data, width, height, channels, 65535);
+  return pixelsOf(data, width, height, channels, depth === '16 bit' ? 65535 : 1);
 }
 
 /** One channel at every n-th pixel. */

@@ -230,3 +230,28 @@ test('a picture is dropped, and one is pasted', async ({ page }) => {
     await expect(page.getByRole('button', { name: 'Open pictures' })).toBeEnabled();
   }
 });
+
+test('small pictures are there again when their cards come back into view', async ({ page }) => {
+  await page.setViewportSize({ width: 1024, height: 560 });
+  await page.goto('/');
+  const files = await Promise.all(
+    Array.from({ length: 24 }, async (_, i) => ({
+      name: `tile ${i}.png`,
+      mimeType: 'image/png',
+      buffer: await picture(`rgb(${10 * i}, 90, 60)`)
+    }))
+  );
+  await page.getByLabel('Pictures or Kromba documents').setInputFiles(files);
+  const cards = page.getByRole('list', { name: 'Documents', exact: true }).getByRole('listitem');
+  await expect(cards).toHaveCount(24, { timeout: 60_000 });
+  const first = cards.first().locator('img');
+  for (let round = 0; round < 3; round++) {
+    await cards.first().scrollIntoViewIfNeeded();
+    await expect(first).toBeVisible();
+    expect(
+      await first.evaluate((image: HTMLImageElement) => image.decode().then(() => image.naturalWidth))
+    ).toBe(300);
+    await cards.last().scrollIntoViewIfNeeded();
+    await expect(first).toHaveCount(0);
+  }
+});

@@ -121,7 +121,7 @@ async function measuredAfter(page: Page): Promise<number> {
 /** From the pointer's move over the picture to the frame in which its stroke is seen, in ms. */
 async function painted(page: Page): Promise<number[]> {
   await page
-    .getByRole('group', { name: 'Parts of the step' })
+    .getByRole('toolbar', { name: 'Parts of the step' })
     .getByRole('button', { name: /^Where/ })
     .click();
   await page.keyboard.press('s');

@@ -1,5 +1,6 @@
 import sharp, { type Sharp } from 'sharp';
 import { stepSchema, type Step } from '../src/core/document';
+import { headOf } from '../src/core/heads';
 import { modelOf } from '../src/core/colour';
 import { readPng } from '../src/core/files/png-read';
 import { readTiff } from '../src/core/files/tiff-read';
@@ -200,6 +201,7 @@ async function kernels(): Promise<void> {
           scale: 1,
           taken: [],
           absent: [],
+          encoding: 'coded',
           planes: block
         },
         coefficients,
@@ -218,7 +220,7 @@ async function kernels(): Promise<void> {
   const recomb = (await timed(() => sharp(bytes, raw).recomb(matrix).raw().toBuffer())) - loading;
   say('3×3 mix, 24 MP, one thread', ms(mixing), `≤ 4 × copy (${ms(copy)})`, mixing <= 4 * copy);
   say('', '', `faster than sharp recomb (${ms(recomb)})`, mixing < recomb);
-  const lab = modelOf('lab');
+  const lab = modelOf('lab').kernels.coded;
   const there = await timed(() =>
     overPixels(planes, (block, n) => {
       lab.fromRgb(block, block, n);
@@ -264,14 +266,17 @@ async function exporting(samples: Samples): Promise<void> {
     layout: 'rgb',
     alpha: false,
     sampleType: 'u16',
+    encoding: 'coded',
     levels,
     missing: 0
   };
   const pool = nodePool(1);
   pool.register('f', frame);
-  const source = { frame: 'f', steps: benchSteps.filter((step) => step.enabled) };
-  await pool.run('read', { ...source, places: [{ x: 1, y: 1, size: 1 }], after: [7] });
-  const time = await timed(() => exportPicture(pool, frame, source, { format: 'tiff', depth: 'u16' }));
+  const picture = { head: headOf('f'), pins: [] };
+  const shape = frame;
+  const source = { ...picture, steps: benchSteps };
+  await pool.run('read', { ...source, spots: [{ x: 1, y: 1, size: 1 }], places: ['end'] });
+  const time = await timed(() => exportPicture(pool, shape, source, { format: 'tiff', depth: 'u16' }));
   say('export of the 8 steps as 16-bit TIFF, one core', ms(time), '≤ 2000 ms a core for 24 MP', time <= 2000);
   for (const op of ['local', 'detail']) {
     const times = [];
@@ -279,7 +284,7 @@ async function exporting(samples: Samples): Promise<void> {
       const steps = [stepSchema.parse({ id: 's', op, params: { radius } })];
       times.push(
         await timed(
-          () => exportPicture(pool, frame, { frame: 'f', steps }, { format: 'tiff', depth: 'u16' }),
+          () => exportPicture(pool, shape, { ...picture, steps }, { format: 'tiff', depth: 'u16' }),
           1
         )
       );

@@ -1,9 +1,10 @@
 import { parseArgs } from 'node:util';
 import { channels, readChannels, toReadout } from '../src/core/colour';
 import { openFrame } from '../src/core/files/open-frame';
+import { headOf } from '../src/core/heads';
 import { frameStatistics } from '../src/core/measure/statistics';
 import { evaluate } from '../src/core/path/evaluate';
-import { Planner } from '../src/core/path/plan';
+import { Planner } from '../src/core/path/planner';
 import type { Frame } from '../src/core/raster/frame';
 import { provideNodeWasm } from '../src/engine/node/wasm';
 import { command, readInput } from './command';
@@ -20,9 +21,10 @@ function valuesAt(frame: Frame, text: string): object {
       `--at ${text}: the picture is ${frame.width}×${frame.height}, so x goes to ${frame.width - 1} and y to ${frame.height - 1}.`
     );
   }
-  const { planes } = evaluate(new Planner(frame).plan([]), 0, { x, y, width: 1, height: 1 });
-  const [red, green, blue] = planes.map((p) => p[0]);
-  const values = readChannels(red, green, blue);
+  const plan = new Planner(() => frame).plan({ head: headOf('measured'), steps: [], pins: [] });
+  const { planes } = evaluate(plan, 0, { x, y, width: 1, height: 1 });
+  const rgb = planes.map((p) => p[0]);
+  const values = readChannels(rgb, 'coded');
   const readings = Object.fromEntries(channels.map((c) => [c.id, toReadout(c, values[c.id])]));
   return { x, y, values, readings };
 }

@@ -1,20 +1,19 @@
 import { dirname, join } from 'node:path';
 import { parseArgs } from 'node:util';
 import {
-  headFrame,
   pictureNamed,
-  pinsOf,
   readDocument,
   readLook,
   Resolver,
   usedByStep,
-  type Pin,
-  type SourceStep
+  type PictureSource
 } from '../src/core/document';
 import { FileError, formatForName, type FileFormat } from '../src/core/files';
 import { isBundle, unpackBundle } from '../src/core/files/bundle';
+import { headOf } from '../src/core/heads';
+import { shapeOf } from '../src/core/path/shape';
 import type { Frame, SampleType } from '../src/core/raster/frame';
-import { exportPicture } from '../src/engine/export';
+import { exportEncoding, exportPicture } from '../src/engine/export';
 import { nodePool } from '../src/engine/node/pool';
 import { command, readInput, writeOutput } from './command';
 
@@ -23,12 +22,16 @@ const USAGE = `Usage:
   npm run -s render -- --look LOOK.json IMAGE --out FILE [--depth 8|16|32] [--keep-range]`;
 const DEPTHS: Record<string, SampleType> = { 8: 'u8', 16: 'u16', 32: 'f32' };
 
+/** What is said of a file of a linear picture. */
+const ENCODED = {
+  coded: 'the picture is linear; its values were encoded as sRGB.',
+  linear: 'the picture is linear, and so are the values of the file.'
+};
+
 interface Work {
-  /** Name of the file that the picture stands on. */
-  readonly head: string;
-  readonly steps: readonly SourceStep[];
-  readonly pins: readonly Pin[];
-  /** The files that it takes, by name. */
+  /** The picture, of frames by the names of their files. */
+  of(frames: ReadonlyMap<string, Frame>): PictureSource;
+  /** Those files. */
   readonly images: ReadonlyMap<string, Blob>;
 }
 
@@ -52,14 +55,13 @@ async function fromDocument(path: string, pictureName: string): Promise<Work> {
     : null;
   const document = bundle?.document ?? (await about(path, () => readDocument(decodeText(bytes))));
   const picture = pictureNamed(document, pictureName);
-  const { file } = headFrame(document, picture);
   const resolver = new Resolver(document, Object.fromEntries(document.frames.map((f) => [f.id, f.file])));
   const images = new Map<string, Blob>();
   for (const name of resolver.framesOf(picture)) {
     const frame = document.frames.find((f) => f.file === name)!;
     images.set(name, bundle?.files.get(frame.id) ?? (await inputFile(join(dirname(path), name))));
   }
-  return { head: file, steps: resolver.steps(picture.steps), pins: pinsOf(document, picture.id), images };
+  return { of: () => resolver.whole(picture), images };
 }
 
 async function fromLook(lookPath: string, imagePath: string): Promise<Work> {
@@ -71,7 +73,12 @@ async function fromLook(lookPath: string, imagePath: string): Promise<Work> {
       `${lookPath}: a step takes from another picture or a named mask, which a look alone does not hold.`
     );
   }
-  return { head: imagePath, steps, pins: [], images: new Map([[imagePath, await inputFile(imagePath)]]) };
+  const of: Work['of'] = (frames) => ({
+    head: headOf(imagePath, frames.get(imagePath)!.encoding),
+    steps,
+    pins: []
+  });
+  return { of, images: new Map([[imagePath, await inputFile(imagePath)]]) };
 }
 
 function outputFormat(out: string, depth: string | undefined): { format: FileFormat; depth: SampleType } {
@@ -121,9 +128,12 @@ await command(async () => {
       frames.set(name, frame);
     }
     const settings = { format: format.id, depth, keepRange: values['keep-range'] };
-    const source = { frame: work.head, steps: work.steps.filter((step) => step.enabled), pins: work.pins };
-    const frame = frames.get(work.head)!;
-    await writeOutput(values.out, await exportPicture(pool, frame, source, settings));
+    const source = work.of(frames);
+    const shape = shapeOf(source, (name) => frames.get(name)!);
+    const file = await exportPicture(pool, shape, source, settings);
+    await writeOutput(values.out, new Uint8Array(await file.arrayBuffer()));
+    if (shape.encoding === 'linear')
+      process.stderr.write(`${values.out}: ${ENCODED[exportEncoding(shape.encoding, settings)]}\n`);
   } catch (error) {
     if (error instanceof RangeError) throw new FileError('There is not enough memory for this picture.');
     throw error;

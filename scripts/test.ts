@@ -48,6 +48,12 @@ await command(async () => {
   ensureSamples();
   const results: Counted[] = [
     one('Lint', ['node_modules/eslint/bin/eslint.js', '.']),
+    one('Circles of imports', [
+      'node_modules/dependency-cruiser/bin/dependency-cruise.mjs',
+      'src',
+      '--config',
+      '.dependency-cruiser.cjs'
+    ]),
     one('Format', ['node_modules/prettier/bin/prettier.cjs', '--check', '.', '--log-level', 'warn']),
     one('Types', ['node_modules/svelte-check/bin/svelte-check', '--fail-on-warnings', '--output', 'human']),
     counted(

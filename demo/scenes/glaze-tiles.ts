@@ -21,7 +21,7 @@ function reflectance(l: number, chroma: number, hue: number): Vector {
     Float32Array.of((chroma * Math.cos(angle)) / 256 + 0.5),
     Float32Array.of((chroma * Math.sin(angle)) / 256 + 0.5)
   ];
-  modelOf('lab').toRgb(planes, planes, 1);
+  modelOf('lab').kernels.coded.toRgb(planes, planes, 1);
   return planes.map((p) => Math.max(0.012, exactDecode(p[0]))) as unknown as Vector;
 }
 

@@ -1,7 +1,17 @@
-import { modelOf, type ModelId } from './colour';
-import { stepSchema, type Pin, type Step } from './document';
+import { modelOf, type Encoding, type ModelId } from './colour';
+import {
+  Resolver,
+  stepSchema,
+  type KrombaDocument,
+  type PictureSource,
+  type Pin,
+  type SourceStep,
+  type Step
+} from './document';
+import { headOf } from './heads';
 import { evaluate } from './path/evaluate';
-import { Planner } from './path/plan';
+import { Planner } from './path/planner';
+import { type Plan } from './path/plan';
 import { randomStream } from './random';
 import { buildPyramid, sharedSamples, type Frame, type SampleType } from './raster/frame';
 
@@ -13,7 +23,16 @@ export function floatFrame(width: number, height: number, rgb: ArrayLike<number>
   samples.set(Float32Array.from(rgb));
   const missing = Array.from(samples).filter(Number.isNaN).length;
   const levels = buildPyramid({ width, height, samples }, 3);
-  return { width, height, layout: 'rgb', alpha: false, sampleType: 'f32', levels, missing };
+  return {
+    width,
+    height,
+    layout: 'rgb',
+    alpha: false,
+    sampleType: 'f32',
+    encoding: 'coded',
+    levels,
+    missing
+  };
 }
 
 /** A frame of even noise. */
@@ -30,7 +49,7 @@ export function noiseFrame(
   const samples = sharedSamples(type, width * height * channels);
   for (let i = 0; i < samples.length; i++) samples[i] = random() * most;
   const levels = buildPyramid({ width, height, samples }, channels);
-  return { width, height, layout: 'rgb', alpha, sampleType: type, levels, missing: 0 };
+  return { width, height, layout: 'rgb', alpha, sampleType: type, encoding: 'coded', levels, missing: 0 };
 }
 
 /** A frame like a photograph: soft shapes, some edges, a little grain, in 16 bit. */
@@ -47,20 +66,58 @@ export function softFrame(width: number, height: number, seed = 5): Frame {
     }
   }
   const levels = buildPyramid({ width, height, samples }, 3);
-  return { width, height, layout: 'rgb', alpha: false, sampleType: 'u16', levels, missing: 0 };
+  return {
+    width,
+    height,
+    layout: 'rgb',
+    alpha: false,
+    sampleType: 'u16',
+    encoding: 'coded',
+    levels,
+    missing: 0
+  };
 }
 
 let count = 0;
 export const stepOf = (op: string, params: object = {}, more: object = {}): Step =>
   stepSchema.parse({ id: `t${count++}`, op, params, ...more });
 
+/** The plan of steps over one frame. */
+export const planOf = (
+  frame: Frame,
+  steps: readonly SourceStep[] = [],
+  pins: readonly Pin[] = [],
+  encoding: Encoding = 'coded'
+): Plan => new Planner(() => frame).plan({ head: headOf('frame', encoding), steps, pins });
+
+/** A picture of one frame, as workers get it. */
+export const pictureOf = (steps: readonly SourceStep[] = [], pins: readonly Pin[] = []): PictureSource => ({
+  head: headOf('frame'),
+  steps,
+  pins
+});
+
+/** The planes of the first picture of a document at full size. @param frames by the ids that the document gives them */
+export function renderDocument(
+  document: KrombaDocument,
+  frames: Readonly<Record<string, Frame>>,
+  picture = document.pictures[0].id
+): readonly Float32Array[] {
+  const ids = Object.fromEntries(document.frames.map(({ id }) => [id, id]));
+  const source = new Resolver(document, ids).picture({ picture })!;
+  const plan = new Planner((id) => frames[id]).plan(source);
+  const { width, height } = plan.geometry;
+  return evaluate(plan, 0, { x: 0, y: 0, width, height }).planes;
+}
+
 /** The planes of a whole picture at full size. */
 export function render(
   frame: Frame,
   steps: readonly Step[],
-  pins: readonly Pin[] = []
+  pins: readonly Pin[] = [],
+  encoding: Encoding = 'coded'
 ): readonly Float32Array[] {
-  const plan = new Planner(frame).plan(steps, pins);
+  const plan = planOf(frame, steps, pins, encoding);
   const { width, height } = plan.geometry;
   return evaluate(plan, 0, { x: 0, y: 0, width, height }).planes;
 }
@@ -78,9 +135,9 @@ export function stepped(
 
 /** The stored values of a model's channels for one colour. */
 export function valuesIn(model: ModelId, rgb: readonly number[]): number[] {
-  const { planes, channels, fromRgb } = modelOf(model);
+  const { planes, channels, kernels } = modelOf(model);
   const out = Array.from({ length: planes }, () => new Float32Array(1));
-  fromRgb(
+  kernels.coded.fromRgb(
     rgb.map((v) => Float32Array.of(v)),
     out,
     1

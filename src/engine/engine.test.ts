@@ -1,10 +1,11 @@
 import { readFileSync } from 'node:fs';
 import sharp from 'sharp';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { planOf } from '../core/testing';
 import { stepSchema, type Step } from '../core/document';
 import { decodeImage } from '../core/files';
+import { headOf } from '../core/heads';
 import { evaluate } from '../core/path/evaluate';
-import { Planner } from '../core/path/plan';
 import { quantize } from '../core/path/quantize';
 import { buildPyramid, sharedSamples, type Frame } from '../core/raster/frame';
 import { tileRect, tilesIn } from '../core/raster/raster';
@@ -26,11 +27,15 @@ const frame: Frame = {
   layout: 'rgb',
   alpha: false,
   sampleType: 'u16',
+  encoding: 'coded',
   missing: 0,
   levels: buildPyramid({ width: WIDTH, height: HEIGHT, samples }, 3)
 };
+let count = 0;
 const step = (params: object, more: object = {}): Step =>
-  stepSchema.parse({ id: 's', op: 'mix', params, ...more });
+  stepSchema.parse({ id: `s${count++}`, op: 'mix', params, ...more });
+const picture = { head: headOf('f'), pins: [] };
+const shape = frame;
 const steps = [
   step({ rows: { g: { g: 0.7, r: 0.3 } } }),
   step({ model: 'lab', rows: { a: { a: 1.2, b: -0.1 } } }, { blend: { mode: 'soft-light', opacity: 0.6 } }),
@@ -39,6 +44,9 @@ const steps = [
 
 const corner = { x: 0.5, y: 0.5, size: 1 };
 const same = (a: Uint16Array, b: Uint16Array): boolean => Buffer.from(a.buffer).equals(Buffer.from(b.buffer));
+
+const exportedBytes = async (...given: Parameters<typeof exportPicture>): Promise<Uint8Array> =>
+  new Uint8Array(await (await exportPicture(...given)).arrayBuffer());
 
 let pool: Pool;
 beforeAll(() => {
@@ -50,18 +58,18 @@ afterAll(() => pool.close());
 
 describe('the pool', () => {
   it('exports what the evaluator computes in one piece, and what the tiles of the screen show', async () => {
-    const file = await exportPicture(pool, frame, { frame: 'f', steps }, { format: 'png', depth: 'u16' });
+    const file = await exportedBytes(pool, shape, { ...picture, steps }, { format: 'png', depth: 'u16' });
     const exported = (await decodeImage(file)).samples;
     const whole = new Uint16Array(samples.length);
     const all = { x: 0, y: 0, width: WIDTH, height: HEIGHT };
-    quantize(evaluate(new Planner(frame).plan(steps), 0, all), whole, WIDTH);
+    quantize(evaluate(planOf(frame, steps), 0, all), whole, WIDTH);
     expect(same(new Uint16Array(exported), whole)).toBe(true);
-    const prepared = new Planner(frame).plan(steps);
+    const prepared = planOf(frame, steps);
     const tiled = new Uint16Array(samples.length);
     for (const { column, row } of tilesIn(all, WIDTH, HEIGHT)) {
       const rect = tileRect(column, row, WIDTH, HEIGHT);
       quantize(evaluate(prepared, 0, rect), tiled, WIDTH);
-      const ask = { frame: 'f', steps, hold: 1, level: 0, rect, view: 'colour' as const };
+      const ask = { ...picture, steps, hold: 's1', level: 0, rect, view: 'colour' as const };
       const pixels = (await pool.run('tile', ask)).pixels as Uint8ClampedArray;
       for (let i = 0; i < rect.width * rect.height; i += 977) {
         const at = ((rect.y + Math.floor(i / rect.width)) * WIDTH + rect.x + (i % rect.width)) * 3;
@@ -74,7 +82,7 @@ describe('the pool', () => {
 
   it('shows inks as they lie on paper', async () => {
     const rect = { x: 0, y: 0, width: 4, height: 1 };
-    const ask = { frame: 'f', steps: [], hold: 0, level: 0, rect, view: { channel: 'cmyk.k' } };
+    const ask = { ...picture, steps: [], hold: null, level: 0, rect, view: { channel: 'cmyk.k' } };
     const pixels = (await pool.run('tile', ask)).pixels as Uint8ClampedArray;
     for (let i = 0; i < 4; i++) {
       const brightest = Math.max(...samples.slice(3 * i, 3 * i + 3)) / 65535;
@@ -82,15 +90,15 @@ describe('the pool', () => {
     }
   });
 
-  it('reads one pixel after any number of steps', async () => {
+  it('reads one pixel at any place of the path', async () => {
     const { values } = await pool.run('read', {
-      frame: 'f',
-      steps: steps.slice(0, 1),
-      places: [
+      ...picture,
+      steps,
+      spots: [
         { x: 3.5, y: 2.5, size: 1 },
         { x: -9, y: 2, size: 3 }
       ],
-      after: [0, 1]
+      places: ['head', { after: 's0' }]
     });
     const [[before, beside], [after]] = values;
     expect(beside).toBeNull();
@@ -103,7 +111,7 @@ describe('the pool', () => {
 
   it('exports smaller as sharp does in linear light, within a level of 8 bit', async () => {
     const settings = { format: 'png', depth: 'u8', longerSide: 420 } as const;
-    const file = await exportPicture(pool, frame, { frame: 'f', steps: [] }, settings);
+    const file = await exportedBytes(pool, shape, { ...picture, steps: [] }, settings);
     const data = Buffer.from(Uint8Array.from(samples, (v) => v / 257 + 0.5));
     const wanted = await sharp(data, { raw: { width: WIDTH, height: HEIGHT, channels: 3 } })
       .pipelineColourspace('scrgb')
@@ -122,8 +130,8 @@ describe('the pool', () => {
     const parts: number[] = [];
     const running = exportPicture(
       pool,
-      frame,
-      { frame: 'f', steps },
+      shape,
+      { ...picture, steps },
       { format: 'png', depth: 'u16' },
       ({ part }) => {
         parts.push(part);
@@ -133,7 +141,7 @@ describe('the pool', () => {
     );
     await expect(running).rejects.toThrow('cancelled');
     expect(parts[0]).toBeLessThan(0.61);
-    const again = await pool.run('read', { frame: 'f', steps: [], places: [corner], after: [0] });
+    const again = await pool.run('read', { ...picture, steps: [], spots: [corner], places: ['head'] });
     expect(again.values[0][0]![0]).toBeCloseTo(samples[0] / 65535, 6);
   });
 
@@ -152,7 +160,7 @@ describe('the pool', () => {
     };
     const fragile = new Pool(mortal, 1);
     fragile.register('f', frame);
-    const reading = fragile.run('read', { frame: 'f', steps, places: [corner], after: [3] });
+    const reading = fragile.run('read', { ...picture, steps, spots: [corner], places: ['end'] });
     ports[0].kill();
     expect((await reading).values[0][0]).toHaveLength(3);
     expect(ports).toHaveLength(2);
@@ -186,7 +194,7 @@ describe('the pool', () => {
   });
 
   it('makes a thumbnail', async () => {
-    const jpeg = await pool.run('thumbnail', { frame: 'f', steps, size: 120 });
+    const jpeg = await pool.run('thumbnail', { ...picture, steps, size: 120 });
     const { width, height } = await decodeImage(jpeg);
     expect([width, height]).toEqual([120, 86]);
   });
@@ -219,12 +227,17 @@ describe('pictures beside a step', () => {
         where: { terms: [{ source: { kind: 'channel', channel: 'rgb.g', of: { picture: 'q' } } }] }
       }),
       key: `w ${frame}`,
-      beside: { pictures: { 'q/': { name: 'Other', frame, steps: [] } }, masks: {} }
+      beside: { pictures: { 'q/': { name: 'Other', head: headOf(frame), steps: [], pins: [] } }, masks: {} }
     }) as Step;
 
   it('are waited for until their frame is there, while other work goes on', async () => {
-    const waiting = pool.run('read', { frame: 'f', steps: [beside('late')], places: [corner], after: [1] });
-    const { values } = await pool.run('read', { frame: 'f', steps: [], places: [corner], after: [0] });
+    const waiting = pool.run('read', {
+      ...picture,
+      steps: [beside('late')],
+      spots: [corner],
+      places: ['end']
+    });
+    const { values } = await pool.run('read', { ...picture, steps: [], spots: [corner], places: ['head'] });
     expect(values[0][0]![0]).toBeCloseTo(samples[0] / 65535, 6);
     let done = false;
     void waiting.then(() => (done = true));
@@ -238,7 +251,7 @@ describe('pictures beside a step', () => {
   it('are refused by a worker where they are of another size', async () => {
     const small = { ...frame, width: 350, height: 250, levels: frame.levels.slice(1) };
     pool.register('small', small);
-    const ask = { frame: 'f', steps: [beside('small')], places: [corner], after: [1] };
+    const ask = { ...picture, steps: [beside('small')], spots: [corner], places: ['end'] as const };
     await expect(pool.run('read', ask)).rejects.toThrow('“Other” is 350 × 250 pixels and this one 700 × 500');
   });
 });
@@ -250,7 +263,7 @@ describe('work on masks', () => {
       ...{ id: 'b', op: 'levels', params: { channels: { g: { outBlack: 0.9 } } } },
       where: { terms: [{ source: { kind: 'ramp', from: [300, 0], to: [301, 0] } }] }
     });
-    const ask = { frame: 'f', steps: [bright], want: spots(100.5), avoid: spots(600.5) };
+    const ask = { ...picture, steps: [bright], want: spots(100.5), avoid: spots(600.5) };
     const { candidates } = await pool.run('rank', ask);
     const green = candidates.find(({ source }) => source.kind === 'channel' && source.channel === 'rgb.g')!;
     expect(green.auc).toBeGreaterThan(0.9);
@@ -258,7 +271,7 @@ describe('work on masks', () => {
   });
 
   it('measures a shift of none between a picture and itself', async () => {
-    const source = { frame: 'f', steps: [] };
+    const source = { ...picture, steps: [] };
     const { shift } = await pool.run('shift', { ...source, other: source });
     expect(Math.hypot(shift.x, shift.y)).toBeLessThan(0.05);
     expect(shift.certainty).toBeGreaterThan(20);
@@ -274,10 +287,10 @@ describe('work on masks', () => {
       invert: false
     };
     const seen = { ...steps[0], op: '(mask)', params: { mask, drained: false } };
-    const file = await exportPicture(
+    const file = await exportedBytes(
       pool,
-      frame,
-      { frame: 'f', steps: [seen] },
+      shape,
+      { ...picture, steps: [seen] },
       { format, depth: 'u16', grey: true }
     );
     const { data, info } = await sharp(Buffer.from(file))

@@ -1,9 +1,10 @@
-import { fileFormats, type FileFormat } from '../core/files';
+import { fileFormats, type FileFormat, type FinishedImage } from '../core/files';
+import { unshared } from '../core/files/deflate';
 import { finishedChannels } from '../core/files/image';
-import { pictureGeometry } from '../core/path/plan';
-import { sharedSamples, type Frame, type SampleType } from '../core/raster/frame';
+import type { Encoding } from '../core/colour';
+import type { PictureSource } from '../core/document';
+import { sharedSamples, type SampleType } from '../core/raster/frame';
 import { TILE } from '../core/raster/raster';
-import type { PictureSource } from './jobs';
 import type { Pool } from './pool';
 
 export interface ExportSettings {
@@ -39,25 +40,43 @@ export function exportSize(
   return { width: Math.max(1, Math.round(width * scale)), height: Math.max(1, Math.round(height * scale)) };
 }
 
+/** What is exported: its size at full size, and what its values are. */
+export interface ExportShape {
+  readonly width: number;
+  readonly height: number;
+  readonly alpha: boolean;
+  readonly encoding: Encoding;
+}
+
+/** What the values of a file stand for: a linear picture stays linear where the format has a way to say so. */
+export const exportEncoding = (
+  picture: Encoding,
+  { format, depth }: Pick<ExportSettings, 'format' | 'depth'>
+): Encoding =>
+  picture === 'linear' && fileFormats.find((f) => f.id === format)?.linearDepths.includes(depth)
+    ? 'linear'
+    : 'coded';
+
 /**
- * The picture at full size as the bytes of a file: computed tile by tile by the pool, then written by a worker
- * of its own.
+ * The picture at full size as a file: computed tile by tile by the pool, then written by it part by part, or by a worker of
+ * its own.
+ * @param shape of the picture at its end
  * @throws FileError when there is no memory for it; the signal's reason when it was cancelled
  */
 export async function exportPicture(
   pool: Pool,
-  frame: Frame,
+  shape: ExportShape,
   source: PictureSource,
   settings: ExportSettings,
   onProgress: (progress: ExportProgress) => void = () => undefined,
   signal?: AbortSignal
-): Promise<Uint8Array> {
-  const { alpha } = frame;
-  const { width, height } = pictureGeometry(frame, source.steps);
+): Promise<Blob> {
+  const { alpha, width, height } = shape;
   const { format, depth, quality = 92, keepRange = false, grey = false } = settings;
   if (!fileFormats.some((f) => f.id === format && f.depths.includes(depth))) {
     throw new RangeError(`${format} can’t be written as ${depth}`);
   }
+  const encoding = exportEncoding(shape.encoding, settings);
   const samples = sharedSamples(depth, width * height * finishedChannels({ alpha, grey }));
   const tiles: Promise<null>[] = [];
   const stopped = new AbortController();
@@ -67,7 +86,7 @@ export async function exportPicture(
   for (let y = 0; y < height; y += TILE) {
     for (let x = 0; x < width; x += BAND) {
       const rect = { x, y, width: Math.min(BAND, width - x), height: Math.min(TILE, height - y) };
-      const ask = { ...source, rect, samples, width, keepRange, grey };
+      const ask = { ...source, rect, samples, width, keepRange, grey, encoding };
       const tile = pool.run('render', ask, { priority: PRIORITY, signal: stopped.signal });
       tiles.push(
         tile.finally(() => onProgress({ doing: 'computing', part: (COMPUTING_SHARE * ++done) / count }))
@@ -85,19 +104,35 @@ export async function exportPicture(
   const writing = (part: number): void =>
     onProgress({ doing: 'writing', part: COMPUTING_SHARE + (1 - COMPUTING_SHARE) * part });
   writing(0);
-  return pool.runApart(
-    'encode',
-    {
-      format,
-      width,
-      height,
-      alpha: alpha && !grey,
-      grey,
-      samples,
-      quality,
-      toWidth: size.width,
-      toHeight: size.height
-    },
-    { signal, onProgress: writing }
+  const image = { width, height, alpha: alpha && !grey, grey, encoding, samples };
+  const written = fileFormats.find((f) => f.id === format)!;
+  if (written.parts && size.width === width)
+    return new Blob(await inParts(pool, written, written.parts, image, writing, signal), {
+      type: written.mime
+    });
+  const ask = { ...image, format, quality, toWidth: size.width, toHeight: size.height };
+  const bytes = await pool.runApart('encode', ask, { signal, onProgress: writing });
+  return new Blob([unshared(bytes)], { type: written.mime });
+}
+
+/** A file made part by part by all workers. */
+async function inParts(
+  pool: Pool,
+  { id: format }: FileFormat,
+  { count, around }: NonNullable<FileFormat['parts']>,
+  image: FinishedImage,
+  onProgress: (part: number) => void,
+  signal?: AbortSignal
+): Promise<Uint8Array<ArrayBuffer>[]> {
+  let done = 0;
+  const all = count(image);
+  const parts = await Promise.all(
+    Array.from({ length: all }, (_, index) =>
+      pool
+        .run('part', { ...image, format, index }, { priority: PRIORITY, signal })
+        .finally(() => onProgress(++done / all))
+    )
   );
+  const { before, after } = around(image, parts);
+  return [before, ...parts.map(({ bytes }) => bytes), after].map(unshared);
 }

@@ -1,21 +1,16 @@
-import type { Pin, SourceStep } from '../core/document';
+import type { PictureSource, Place, SourceStep } from '../core/document';
+import type { SourceHead } from '../core/heads';
+import type { Encoding } from '../core/colour';
 import type { Candidate } from '../core/measure/separation';
 import type { Shift } from '../core/measure/shift';
 import type { Part } from '../core/path/analysis';
 import type { Measured } from '../core/path/measure';
-import type { FileFormat } from '../core/files';
+import type { FileFormat, FinishedImage } from '../core/files';
 import type { Bundle } from '../core/files/bundle';
+import type { Quantizing } from '../core/path/quantize';
 import type { View } from '../core/path/view';
 import type { Frame, Samples } from '../core/raster/frame';
 import type { Rect } from '../core/raster/raster';
-
-/** A picture as workers know it: a registered frame and the steps that count. */
-export interface PictureSource {
-  readonly frame: string;
-  readonly steps: readonly SourceStep[];
-  /** The picture's pins from which its steps are solved. */
-  readonly pins?: readonly Pin[];
-}
 
 /** A square of `size` full-size pixels about a place of the frame. */
 export interface Spot {
@@ -24,13 +19,24 @@ export interface Spot {
   readonly size: number;
 }
 
-/** A picture and how many of its first steps count. */
-export interface PictureAfter extends PictureSource {
-  readonly after: readonly number[];
+/** A picture at a place of its path; at its end where none is named. */
+export interface PictureAt extends PictureSource {
+  readonly at?: Place;
+}
+
+/** A picture, and places of its path. */
+export interface PicturePlaces extends PictureSource {
+  readonly places: readonly Place[];
 }
 
 /** A tile as it goes to the screen: RGBA, or what the host of the worker has made of it to be drawn at once. */
 export type Drawn = Uint8ClampedArray<ArrayBuffer> | ImageBitmap;
+
+/** Finished samples, and the format that they are written in. */
+type Finished = FinishedImage & { readonly format: FileFormat['id'] };
+export interface FilePart {
+  readonly bytes: Uint8Array;
+}
 
 /** Every kind of work a worker does: what it is asked and what it answers. */
 export interface Jobs {
@@ -40,7 +46,10 @@ export interface Jobs {
    * Names an image file and decodes it for its small picture alone, `size` pixels along its longer side: what it takes in memory
    * ends with its worker.
    */
-  preview: { ask: { file: Blob; size: number }; answer: { hash: string; jpeg: Uint8Array } };
+  preview: {
+    ask: { file: Blob; size: number };
+    answer: { hash: string; encoding: Encoding; jpeg: Uint8Array };
+  };
   /** Gives a file the name of its content. */
   name: { ask: { file: Blob }; answer: { hash: string } };
   /** Reads a bundle: its document and the files of its frames. */
@@ -48,60 +57,52 @@ export interface Jobs {
   /** Makes one. */
   pack: { ask: Bundle; answer: Blob };
   /**
-   * One tile for the screen. The raster after the first `hold` steps is kept for the next request,
-   * so that a change of a later step computes only from there.
+   * One tile for the screen. The raster that comes into the step `hold` is kept for the next request, so that a change of that
+   * step, or of a later one, computes only from there.
    */
   tile: {
-    ask: PictureSource & { hold: number; level: number; rect: Rect; view: View };
+    ask: PictureAt & { hold: string | null; level: number; rect: Rect; view: View };
     answer: { pixels: Drawn };
   };
   /**
-   * The means of coded RGB over squares of `size` full-size pixels about places of the frame, after each of the step
-   * counts asked for; null for a place that is not in the picture.
+   * The means of RGB over squares of `size` full-size pixels about spots of the head, at each of the places of the path; null
+   * for a spot that is not in the picture.
    */
   read: {
-    ask: PictureAfter & { places: readonly Spot[] };
+    ask: PicturePlaces & { spots: readonly Spot[] };
     answer: { values: (readonly number[] | null)[][] };
   };
-  /** Histograms of the channels and the density over a and b, after each of the step counts asked for; of a part. */
+  /** Histograms of the channels and the density over a and b, at each of the places of the path; of a part. */
   measure: {
-    ask: PictureAfter & { channels: readonly string[]; part?: Part };
+    ask: PicturePlaces & { channels: readonly string[]; part?: Part };
     answer: { measured: Measured[] };
   };
   /** Samples of full size at or below 0, and at or above 1, of each of the channels over `rect`. */
   clipped: {
-    ask: PictureSource & { rect: Rect; channels: readonly string[] };
+    ask: PictureAt & { rect: Rect; channels: readonly string[] };
     answer: { counts: { low: number; high: number }[] };
   };
-  /** What the step at `index` has solved from the picture; null where it solves nothing. */
-  solved: { ask: PictureSource & { index: number }; answer: { solved: object | null } };
+  /** What a step has solved from the picture; null where it is off or solves nothing. */
+  solved: { ask: PictureSource & { step: string }; answer: { solved: object | null } };
   /** How well mask sources tell the samples under some places from those under others, in the picture as it comes. */
   rank: {
-    ask: PictureSource & { want: readonly Spot[]; avoid: readonly Spot[] };
+    ask: PictureAt & { want: readonly Spot[]; avoid: readonly Spot[] };
     answer: { candidates: Candidate[] };
   };
   /** How far another picture has moved against this one. */
-  shift: { ask: PictureSource & { other: PictureSource }; answer: { shift: Shift } };
+  shift: { ask: PictureAt & { other: PictureSource }; answer: { shift: Shift } };
   /** Computes `rect` at full size into shared `samples` of an image `width` wide. */
   render: {
-    ask: PictureSource & { rect: Rect; samples: Samples; width: number; keepRange: boolean; grey?: boolean };
+    ask: PictureSource & { rect: Rect; samples: Samples; width: number } & Quantizing;
     answer: null;
   };
   /** Finished samples into the bytes of a file, resampled first where the size differs. */
   encode: {
-    ask: {
-      format: FileFormat['id'];
-      width: number;
-      height: number;
-      alpha: boolean;
-      grey?: boolean;
-      samples: Samples;
-      toWidth: number;
-      toHeight: number;
-      quality: number;
-    };
+    ask: Finished & { toWidth: number; toHeight: number; quality: number };
     answer: Uint8Array;
   };
+  /** One of the parts in which a file of finished samples can be made. */
+  part: { ask: Finished & { index: number }; answer: FilePart };
   /** A small JPEG of the whole picture, `size` pixels along its longer side. */
   thumbnail: { ask: PictureSource & { size: number }; answer: Uint8Array };
 }
@@ -119,14 +120,14 @@ export type ToWorker =
    * the signs of life, where it counts on.
    */
   | { type: 'share'; part: number; dropped: Int32Array; signs: Int32Array; place: number }
-  /** Steps that many jobs are about: they go to a worker once. */
-  | { type: 'path'; path: number; steps: readonly SourceStep[] }
-  /** With a `path`, its steps are those of the job. */
-  | { type: 'job'; number: number; job: Job; path?: number }
+  /** Steps or a head that many jobs are about: they go to a worker once. */
+  | { type: 'part'; part: number; value: readonly SourceStep[] | SourceHead }
+  /** The parts of what is asked that are told by their number. */
+  | { type: 'job'; number: number; job: Job; parts?: Readonly<Record<string, number>> }
   /** Several at once: each that is sent costs the page about 0.2 ms, whatever is in it. */
   | { type: 'together'; messages: ToWorker[] };
-/** So many paths a worker remembers: those that it was told last. */
-export const REMEMBERED_PATHS = 32;
+/** So many of those a worker remembers: those that it was told last. */
+export const REMEMBERED_PARTS = 64;
 export type FromWorker =
   /** It is there, and takes work. */
   | { type: 'ready' }

@@ -1,4 +1,5 @@
 import { describe, expect, it, vi } from 'vitest';
+import { headOf } from '../core/heads';
 import { opOf } from '../core/ops';
 import { noiseFrame, render, stepOf } from '../core/testing';
 import type { SourceStep } from '../core/document';
@@ -7,7 +8,8 @@ import { Pool, type Death, type Port } from './pool';
 import { Workshop } from './workshop';
 
 const frame = noiseFrame(64, 48);
-const read = { frame: 'f', steps: [], places: [], after: [] };
+const picture = { head: headOf('f'), pins: [] };
+const read = { ...picture, steps: [], spots: [], places: [] };
 
 /** A worker that answers when it is told to. */
 class Held implements Port {
@@ -69,7 +71,7 @@ function poolOf(size: number): Pooled {
   const run = (options: object = {}): Promise<unknown> => caught(pool.run('read', read, options));
   const tile = (options: object = { home: 0 }, side = 256): Promise<unknown> => {
     const rect = { x: 0, y: 0, width: side, height: side };
-    const ask = { frame: 'f', steps: [], hold: 0, level: 0, rect, view: 'colour' as const };
+    const ask = { ...picture, steps: [], hold: null, level: 0, rect, view: 'colour' as const };
     return caught(pool.run('tile', ask, options));
   };
   return { pool, ports, run, tile };
@@ -173,20 +175,21 @@ describe('the pool', () => {
     const { pool, ports } = poolOf(1);
     const stepsOf = (red: number): SourceStep[] => [stepOf('mix', { rows: { r: { r: red } } })];
     const read = (steps: readonly SourceStep[]): void => {
-      const ask = { frame: 'f', steps, places: [{ x: 3, y: 4, size: 1 }], after: [1] };
+      const ask = { ...picture, steps, spots: [{ x: 3, y: 4, size: 1 }], places: ['end'] as const };
       pool.run('read', ask).catch(() => undefined);
       const port = ports.at(-1)!;
       port.answer(port.jobs.at(-1)!);
     };
-    const told = (): number => ports.at(-1)!.all.filter(({ type }) => type === 'path').length;
-    const [first, ...others] = Array.from({ length: 33 }, (_, i) => stepsOf(i / 33));
+    const told = (): number =>
+      ports.at(-1)!.all.filter((message) => message.type === 'part' && Array.isArray(message.value)).length;
+    const [first, ...others] = Array.from({ length: 64 }, (_, i) => stepsOf(i / 64));
     read(first);
     read(first);
     expect(told()).toBe(1);
     for (const steps of others) read(steps);
     read(first);
-    read(others[31]);
-    expect(told()).toBe(34);
+    read(others[62]);
+    expect(told()).toBe(65);
     // What the worker makes of it is what the steps say.
     const answers: FromWorker[] = [];
     const workshop = new Workshop();
@@ -196,7 +199,7 @@ describe('the pool', () => {
     );
     const [plane] = render(frame, []);
     const source = plane[4 * 64 + 3];
-    [0, 0, ...others.map((_, i) => (i + 1) / 33), 0, 32 / 33].forEach((weight, i) =>
+    [0, 0, ...others.map((_, i) => (i + 1) / 64), 0, 63 / 64].forEach((weight, i) =>
       expect(red[i][0][0]![0]).toBeCloseTo(weight * source, 6)
     );
     ports[0].die();
@@ -240,7 +243,7 @@ describe('the pool', () => {
       if (kernels.mock.calls.length === 2) dropped[7] = 7;
     });
     const steps = [0.1, 0.2, 0.3].map((g) => stepOf('mix', { rows: { r: { r: 1, g } } }));
-    const ask = { frame: 'f', steps, hold: 0, level: 0, rect: { x: 0, y: 0, width: 64, height: 48 } };
+    const ask = { ...picture, steps, hold: null, level: 0, rect: { x: 0, y: 0, width: 64, height: 48 } };
     const job = { kind: 'tile', ask: { ...ask, view: 'colour' } } as const;
     await take({ type: 'job', number: 7, job });
     await take({ type: 'job', number: 8, job });

@@ -1,10 +1,10 @@
 import type { Frame } from '../core/raster/frame';
 import { TILE, type Rect } from '../core/raster/raster';
 import { SignsOfLife } from './signs-of-life';
-import { DocumentError, type SourcePicture, type SourceStep } from '../core/document';
+import { DocumentError, framesOf } from '../core/document';
 import { FileError } from '../core/files';
 import {
-  REMEMBERED_PATHS,
+  REMEMBERED_PARTS,
   type Answer,
   type FromWorker,
   type Job,
@@ -48,7 +48,7 @@ export interface RunOptions {
 interface Request extends RunOptions {
   readonly number: number;
   readonly job: Job;
-  /** Frames of other pictures without which it can't begin. */
+  /** Frames without which it can't begin. */
   readonly needs: readonly string[];
   readonly resolve: (answer: Answer) => void;
   readonly reject: (error: unknown) => void;
@@ -57,8 +57,8 @@ interface Request extends RunOptions {
 
 interface Member {
   port: Port;
-  /** Numbers of the paths that it remembers, in the order in which it was told. */
-  paths: number[];
+  /** Numbers of the parts that it remembers, in the order in which it was told. */
+  parts: number[];
   /** What is about to be sent to it. */
   outbox: ToWorker[];
   /** What it works on, and what waits behind it. */
@@ -94,9 +94,9 @@ export class Pool {
   /** Numbers of requests that were taken back, each at its number's remainder: workers look before they begin. */
   private readonly dropped = new Int32Array(new SharedArrayBuffer(4 * REMEMBERED));
   private count = 0;
-  /** Steps that were sent, by the very array. */
-  private readonly paths = new WeakMap<readonly SourceStep[], number>();
-  private pathCount = 0;
+  /** Steps and heads that were sent, by the very object. */
+  private readonly parts = new WeakMap<object, number>();
+  private partCount = 0;
   private closed = false;
   private dispatchIsDue = false;
   /** How many calls of `together` are under way. */
@@ -201,7 +201,7 @@ export class Pool {
       const request: Request = {
         ...options,
         job,
-        needs: framesOf(job),
+        needs: framesNeeded(job),
         reject,
         number: ++this.count,
         deaths: 0,
@@ -244,7 +244,7 @@ export class Pool {
   private enlist(member: Member, place: number): Member {
     const port = this.spawn();
     member.port = port;
-    member.paths = [];
+    member.parts = [];
     member.outbox = [];
     const { dropped } = this;
     port.post({ type: 'share', part: 1 / this.size, dropped, signs: this.life.signs, place });
@@ -344,23 +344,24 @@ export class Pool {
     return given;
   }
 
-  /** Hands a request to a worker; its steps only where it does not remember them. */
-  private hand({ outbox, paths }: Member, { number, job }: Request): void {
+  /** Hands a request to a worker; its steps and its head only where it does not remember them. */
+  private hand({ outbox, parts: remembered }: Member, { number, job }: Request): void {
     if (!('steps' in job.ask)) return void outbox.push({ type: 'job', number, job });
-    const { steps, ...ask } = job.ask;
-    const path = this.pathOf(steps);
-    if (!paths.includes(path)) {
-      outbox.push({ type: 'path', path, steps });
-      paths.push(path);
-      if (paths.length > REMEMBERED_PATHS) paths.shift();
+    const { steps, head, ...ask } = job.ask;
+    const parts = { steps: this.partOf(steps), head: this.partOf(head) };
+    for (const [part, value] of [[parts.steps, steps] as const, [parts.head, head] as const]) {
+      if (remembered.includes(part)) continue;
+      outbox.push({ type: 'part', part, value });
+      remembered.push(part);
+      if (remembered.length > REMEMBERED_PARTS) remembered.shift();
     }
-    outbox.push({ type: 'job', number, job: { ...job, ask: { ...ask, steps: [] } } as Job, path });
+    outbox.push({ type: 'job', number, job: { ...job, ask } as Job, parts });
   }
 
-  private pathOf(steps: readonly SourceStep[]): number {
-    let path = this.paths.get(steps);
-    if (path === undefined) this.paths.set(steps, (path = ++this.pathCount));
-    return path;
+  private partOf(value: object): number {
+    let part = this.parts.get(value);
+    if (part === undefined) this.parts.set(value, (part = ++this.partCount));
+    return part;
   }
 
   /**
@@ -394,27 +395,9 @@ const samplesOf = (requests: readonly Request[]): number =>
   requests.reduce((sum, { job }) => sum + ('rect' in job.ask ? areaOf(job.ask.rect) : TILE ** 2), 0);
 const areaOf = ({ width, height }: Rect): number => width * height;
 
-/** The frames of other pictures that a job needs beside its own. */
-function framesOf({ ask }: Job): string[] {
-  const found: string[] = [];
-  const seen = new Set<SourcePicture>();
-  const visit = (steps: readonly SourceStep[]): void => {
-    for (const { beside } of steps) {
-      for (const picture of Object.values(beside?.pictures ?? {})) {
-        if (seen.has(picture)) continue;
-        seen.add(picture);
-        found.push(picture.frame);
-        visit(picture.steps);
-      }
-    }
-  };
-  if ('steps' in ask) visit(ask.steps);
-  if ('other' in ask) {
-    found.push(ask.other.frame);
-    visit(ask.other.steps);
-  }
-  return found;
-}
+/** The frames that a job needs. */
+const framesNeeded = ({ ask }: Job): string[] =>
+  framesOf([...('steps' in ask ? [ask] : []), ...('other' in ask ? [ask.other] : [])]);
 
 const ERRORS: Record<string, new (message: string) => Error> = { FileError, DocumentError };
 

@@ -2,9 +2,8 @@ import { describe, expect, it, vi } from 'vitest';
 import { parseDocument, Resolver, type Step } from '../core/document';
 import * as masking from '../core/mask/fill';
 import { opOf } from '../core/ops';
-import { Planner } from '../core/path/plan';
 import type { Rect } from '../core/raster/raster';
-import { noiseFrame, stepOf } from '../core/testing';
+import { planOf, noiseFrame, stepOf } from '../core/testing';
 import { Stages } from './stages';
 
 const frame = noiseFrame(900, 700);
@@ -25,8 +24,8 @@ function runsOf(op: string, work: () => void): number {
 }
 
 function evaluated(stages: Stages, steps: readonly Step[], at: Rect, hold = 0): number {
-  const plan = new Planner(frame).plan(steps);
-  return stages.evaluated(plan, { frame: 'f', steps, pins: [] }, 0, at, hold, ({ planes }) => planes[0][0]);
+  const plan = planOf(frame, steps);
+  return stages.evaluated(plan, 0, at, hold, ({ planes }) => planes[0][0]);
 }
 
 describe('stages', () => {
@@ -86,8 +85,8 @@ describe('stages', () => {
         pins: [{ id: 'n', name: 'n', picture: 'q', role: 'neutral', x, y: 40, size: 1 }]
       });
       const picture = new Resolver(document, { f: 'f' }).picture({ picture: 'p' })!;
-      const plan = new Planner(frame).plan(picture.steps, picture.pins);
-      return of.evaluated(plan, picture, 0, rect(0, 0), hold, ({ planes }) => planes[0][5]);
+      const plan = planOf(frame, picture.steps, picture.pins);
+      return of.evaluated(plan, 0, rect(0, 0), hold, ({ planes }) => planes[0][5]);
     };
     const stages = new Stages();
     const [one, other] = [seen(stages, 30, 1), seen(stages, 300, 1)];
@@ -132,15 +131,8 @@ describe('stages', () => {
     const steps = [stepOf('balance', { method: 'pins' }), stepOf('mix')];
     const at = (x: number): number => {
       const pins = [{ id: 'n', name: 'n', x, y: 5, size: 1, role: 'neutral' as const }];
-      const plan = new Planner(frame).plan(steps, pins);
-      return stages.evaluated(
-        plan,
-        { frame: 'f', steps, pins },
-        0,
-        rect(0, 0),
-        1,
-        ({ planes }) => planes[0][0]
-      );
+      const plan = planOf(frame, steps, pins);
+      return stages.evaluated(plan, 0, rect(0, 0), 1, ({ planes }) => planes[0][0]);
     };
     const [first, second] = [at(3), at(40)];
     expect(first).not.toBe(second);

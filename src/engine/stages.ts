@@ -1,10 +1,8 @@
-import { pinKey, stepKey, type Pin, type SourceStep } from '../core/document';
 import { neededRect, withEvaluated, type Held, type Surroundings } from '../core/path/evaluate';
 import type { KeptMasks } from '../core/path/apply';
-import { planSize, type Plan } from '../core/path/plan';
-import type { Frame } from '../core/raster/frame';
+import { encodingAt, planSize, planTo, type Plan } from '../core/path/plan';
 import { copied, tileRect, tilesIn, type Raster, type Rect } from '../core/raster/raster';
-import { TileCache } from './tile-cache';
+import { LRUCache } from 'lru-cache';
 
 /** What all workers together keep. */
 const HELD_BYTES = 80 * 2 ** 20;
@@ -12,33 +10,19 @@ const STAGE_BYTES = 320 * 2 ** 20;
 /** A step that looks further than this, in samples, takes its input from tiles that are kept. */
 const FAR = 24;
 
-interface Source {
-  readonly frame: string;
-  readonly steps: readonly SourceStep[];
-  readonly pins: readonly Pin[];
-}
+const bytesOf = ({ width, height, planes, alpha }: Raster): number =>
+  Math.max(1, width * height * 4 * (planes.length + (alpha ? 1 : 0)));
 
-/** What the picture after the first `count` steps depends on, as a key. */
-function contentKey({ frame, steps, pins }: Source, count: number): string {
-  const first = steps.slice(0, count);
-  return [frame, pinKey(first, pins), ...first.map(stepKey)].join('|');
-}
-
-const frameNumbers = new WeakMap<Frame, number>();
-let frames = 0;
-function frameNumber(frame: Frame): number {
-  let number = frameNumbers.get(frame);
-  if (number === undefined) frameNumbers.set(frame, (number = ++frames));
-  return number;
-}
+const cacheOf = (bytes: number): LRUCache<string, Raster> =>
+  new LRUCache({ maxSize: Math.floor(bytes), sizeCalculation: bytesOf });
 
 /**
  * Evaluates with what is kept from before: the raster in front of the step being edited, and tiles in front of steps
  * that look far around, so that neighbouring regions share them and the ways they look do not add up.
  */
 export class Stages {
-  private readonly held: TileCache;
-  private readonly tiles: TileCache;
+  private readonly held: LRUCache<string, Raster>;
+  private readonly tiles: LRUCache<string, Raster>;
 
   /**
    * @param part of the memory for kept rasters that these may take
@@ -48,8 +32,8 @@ export class Stages {
     part = 1,
     private readonly goOn: () => void = () => undefined
   ) {
-    this.held = new TileCache(HELD_BYTES * part);
-    this.tiles = new TileCache(STAGE_BYTES * part);
+    this.held = cacheOf(HELD_BYTES * part);
+    this.tiles = cacheOf(STAGE_BYTES * part);
   }
 
   clear(): void {
@@ -57,15 +41,8 @@ export class Stages {
     this.tiles.clear();
   }
 
-  /** @param hold how many of the first steps stay as they are for now; @param source enabled steps only */
-  evaluated<T>(
-    plan: Plan,
-    source: Source,
-    level: number,
-    rect: Rect,
-    hold: number,
-    use: (raster: Raster) => T
-  ): T {
+  /** @param hold how many of the first steps stay as they are for now */
+  evaluated<T>(plan: Plan, level: number, rect: Rect, hold: number, use: (raster: Raster) => T): T {
     const { steps } = plan;
     const moving = steps.filter(({ op }) => op.kind === 'geometry').length;
     // A raster from between two straighten steps lies otherwise than the picture does.
@@ -73,14 +50,14 @@ export class Stages {
     const far = steps.findLastIndex((step) => step.reach(2 ** -level) > FAR);
     if (far > 0 && far >= keep) {
       const needed = neededRect(plan, far, level, rect);
-      const raster = this.assembled(plan, source, level, needed, far, keep);
+      const raster = this.assembled(plan, level, needed, far, keep);
       return withEvaluated(plan, level, rect, { steps: far, raster }, use, this.surroundings);
     }
     return withEvaluated(
       plan,
       level,
       rect,
-      keep > 0 ? this.heldBefore(plan, source, level, rect, keep) : null,
+      keep > 0 ? this.heldBefore(plan, level, rect, keep) : null,
       use,
       this.surroundings
     );
@@ -91,7 +68,7 @@ export class Stages {
     goOn: () => this.goOn(),
     besideOf: (plan, level, rect) => {
       const { x, y, width, height } = rect;
-      const key = `beside ${level}/${x},${y},${width},${height}|${frameNumber(plan.frame)}|${plan.key}`;
+      const key = `beside ${level}/${x},${y},${width},${height}|${plan.keyAfter(plan.steps.length)}`;
       let raster = this.held.get(key);
       if (!raster) {
         raster = withEvaluated(plan, level, rect, null, copied, this.surroundings);
@@ -101,22 +78,14 @@ export class Stages {
     }
   };
 
-  private heldBefore(plan: Plan, source: Source, level: number, rect: Rect, hold: number): Held {
+  private heldBefore(plan: Plan, level: number, rect: Rect, hold: number): Held {
     const needed = neededRect(plan, hold, level, rect);
     const { x, y, width, height } = needed;
-    const key = `${level}/${x},${y},${width},${height}|${contentKey(source, hold)}`;
+    const key = `${level}/${x},${y},${width},${height}|${plan.keyAfter(hold)}`;
     const masks = this.masksOver(key, needed);
     let raster = this.held.get(key);
     if (!raster) {
-      const before = { ...plan, steps: plan.steps.slice(0, hold) };
-      raster = this.evaluated(
-        before,
-        { ...source, steps: source.steps.slice(0, hold) },
-        level,
-        needed,
-        0,
-        copied
-      );
+      raster = this.evaluated(planTo(plan, hold), level, needed, 0, copied);
       this.held.set(key, raster);
     }
     return { steps: hold, raster, masks };
@@ -126,41 +95,29 @@ export class Stages {
   private masksOver(key: string, rect: Rect): KeptMasks {
     return {
       get: (mask) => this.held.get(`${key}|mask ${mask}`)?.planes[0],
-      set: (mask, plane) => this.held.set(`${key}|mask ${mask}`, { ...rect, planes: [plane], alpha: null })
+      set: (mask, plane) =>
+        this.held.set(`${key}|mask ${mask}`, { ...rect, planes: [plane], encoding: 'coded', alpha: null })
     };
   }
 
   /** The picture after the first `count` steps over `rect`, put together from tiles. */
-  private assembled(
-    plan: Plan,
-    source: Source,
-    level: number,
-    rect: Rect,
-    count: number,
-    hold: number
-  ): Raster {
-    const before = { ...plan, steps: plan.steps.slice(0, count) };
-    const first = { ...source, steps: source.steps.slice(0, count) };
-    const content = contentKey(source, count);
+  private assembled(plan: Plan, level: number, rect: Rect, count: number, hold: number): Raster {
+    const before = planTo(plan, count);
+    const content = plan.keyAfter(count);
     const { width, height } = planSize(plan, level);
     const n = rect.width * rect.height;
     const out: Raster = {
       ...rect,
       planes: [0, 1, 2].map(() => new Float32Array(n)),
-      alpha: plan.frame.alpha ? new Float32Array(n) : null
+      encoding: encodingAt(before),
+      alpha: plan.head.alpha ? new Float32Array(n) : null
     };
     for (const { column, row } of tilesIn(rect, width, height)) {
       const key = `${level}/${column},${row}|${content}`;
       let tile = this.tiles.get(key);
       if (!tile) {
-        tile = this.evaluated(
-          before,
-          first,
-          level,
-          tileRect(column, row, width, height),
-          Math.min(hold, count),
-          copied
-        );
+        const at = tileRect(column, row, width, height);
+        tile = this.evaluated(before, level, at, Math.min(hold, count), copied);
         this.tiles.set(key, tile);
       }
       paste(tile, out);

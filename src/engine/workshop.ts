@@ -1,5 +1,13 @@
-import { pinKey, stepKey, type SourceStep } from '../core/document';
-import { fileFormats } from '../core/files';
+import { LRUCache } from 'lru-cache';
+import {
+  commonSteps,
+  findStep,
+  stepsTo,
+  type PictureSource,
+  type Place,
+  type SourceStep
+} from '../core/document';
+import { fileFormats, type FileFormat } from '../core/files';
 import { packBundle, unpackBundle } from '../core/files/bundle';
 import { contentHash } from '../core/files/content-hash';
 import { finishedChannels } from '../core/files/image';
@@ -8,7 +16,9 @@ import { separations } from '../core/measure/separation';
 import { fillChannels } from '../core/colour';
 import { meanAround, samplesUnder, type Part } from '../core/path/analysis';
 import { measurePicture, type Measured } from '../core/path/measure';
-import { Planner, planSize, type Plan } from '../core/path/plan';
+import { headOf, type SourceHead } from '../core/heads';
+import { Planner } from '../core/path/planner';
+import { encodingAt, planSize, type Plan } from '../core/path/plan';
 import { withEvaluated } from '../core/path/evaluate';
 import { quantize } from '../core/path/quantize';
 import { measureShift } from '../core/path/shift';
@@ -18,13 +28,13 @@ import type { Raster, Rect } from '../core/raster/raster';
 import { resample } from '../core/raster/resample';
 import { bytesOf, readable } from './bytes-of';
 import {
-  REMEMBERED_PATHS,
+  REMEMBERED_PARTS,
   type Answer,
   type Drawn,
   type FromWorker,
   type JobKind,
   type Jobs,
-  type PictureSource,
+  type PictureAt,
   type ToWorker
 } from './jobs';
 import { Stages } from './stages';
@@ -38,14 +48,14 @@ type Worker = { [K in JobKind]: (ask: Jobs[K]['ask'], progress: Progress) => Ans
 /** What goes on inside a worker, whatever host it runs in: it holds frames and answers jobs one by one. */
 export class Workshop {
   private readonly frames = new Map<string, Frame>();
-  private readonly planners = new Map<string, Planner>();
-  private readonly paths = new Map<number, readonly SourceStep[]>();
+  private planner = this.newPlanner();
+  private readonly parts = new Map<number, readonly SourceStep[] | SourceHead>();
   private stages = new Stages(1, () => this.goOn());
   private dropped: Int32Array | null = null;
   private giveSign = (): void => undefined;
   /** The job whose pixels are being computed, which no other interrupts. */
   private number = 0;
-  private readonly kept = new Map<string, Measured>();
+  private readonly kept = new LRUCache<string, Measured>({ max: MOST_MEASURED });
 
   /** @param drawn makes of RGBA, which it is only lent, what is drawn fastest where this workshop's answers go */
   constructor(
@@ -67,24 +77,24 @@ export class Workshop {
       this.giveSign = () => void Atomics.add(signs, place, 1);
     } else if (message.type === 'forget') {
       this.frames.delete(message.id);
-      // Plans of other frames may hold this one as what lies beside them.
-      this.planners.clear();
+      this.planner = this.newPlanner();
       this.stages.clear();
     } else if (message.type === 'together') {
       for (const one of message.messages) await this.take(one, reply);
-    } else if (message.type === 'path') {
-      this.paths.set(message.path, message.steps);
-      for (const oldest of this.paths.keys()) {
-        if (this.paths.size <= REMEMBERED_PATHS) break;
-        this.paths.delete(oldest);
+    } else if (message.type === 'part') {
+      this.parts.set(message.part, message.value);
+      for (const oldest of this.parts.keys()) {
+        if (this.parts.size <= REMEMBERED_PARTS) break;
+        this.parts.delete(oldest);
       }
     } else {
-      const { number, job, path } = message;
+      const { number, job, parts = {} } = message;
       try {
         this.number = number;
         this.goOn();
         const work = this.work[job.kind] as (ask: unknown, progress: Progress) => Answer | Promise<Answer>;
-        const ask = path === undefined ? job.ask : { ...job.ask, steps: this.paths.get(path) };
+        const told = Object.entries(parts).map(([name, part]) => [name, this.parts.get(part)]);
+        const ask = { ...job.ask, ...Object.fromEntries(told) } as unknown;
         const answer = await work(ask, (part) => reply({ type: 'progress', number, part }, []));
         reply({ type: 'answer', number, answer }, transferable(answer));
       } catch (error) {
@@ -98,75 +108,82 @@ export class Workshop {
     open: async ({ file }) => openFrame(await bytesOf(file)),
     preview: async ({ file, size }) => {
       const { frame } = await openFrame(await bytesOf(file));
-      const plan = new Planner(frame).plan([]);
+      const plan = new Planner(() => frame).plan({ head: headOf('preview'), steps: [], pins: [] });
       const jpeg = await smallPicture(plan, size, (level, rect, use) =>
         withEvaluated(plan, level, rect, null, use)
       );
-      return { hash: await readable(() => contentHash(file)), jpeg };
+      return { hash: await readable(() => contentHash(file)), encoding: frame.encoding, jpeg };
     },
     name: async ({ file }) => ({ hash: await readable(() => contentHash(file)) }),
     unpack: ({ file }) => unpackBundle(file),
     pack: (bundle) => packBundle(bundle),
     tile: async (ask) => {
-      const { level, rect, hold, view } = ask;
-      const drawn = this.evaluated(ask, level, rect, hold, (raster) =>
+      const { level, rect, view } = ask;
+      const drawn = this.evaluated(this.plan(ask), level, rect, holdOf(ask), (raster) =>
         withScreenPixels(raster, view, (pixels) => this.drawn(pixels, rect))
       );
       return { pixels: await drawn };
     },
-    read: ({ places, after, ...source }) => ({
-      values: after.map((count) => {
-        const plan = this.plan({ ...source, steps: source.steps.slice(0, count) });
-        return places.map(({ x, y, size }) => meanAround(plan, { x, y }, size));
+    read: ({ places, spots, ...source }) => ({
+      values: places.map((at) => {
+        const plan = this.plan({ ...source, at });
+        return spots.map(({ x, y, size }) => meanAround(plan, { x, y }, size));
       })
     }),
-    measure: ({ channels, after, part, ...source }) => ({
-      measured: after.map((count) =>
-        this.measured({ ...source, steps: source.steps.slice(0, count) }, channels, Math.min(...after), part)
-      )
-    }),
+    measure: ({ channels, places, part, ...source }) => {
+      const plans = places.map((at) => this.plan({ ...source, at }));
+      const hold = Math.min(...plans.map(({ steps }) => steps.length));
+      return { measured: plans.map((plan) => this.measured(plan, channels, hold, part)) };
+    },
     clipped: ({ rect, channels, ...source }) =>
-      this.evaluated(source, 0, rect, 0, ({ planes, width, height }) => {
+      this.evaluated(this.plan(source), 0, rect, 0, ({ planes, encoding, width, height }) => {
         const n = width * height;
         const values = channels.map(() => new Float32Array(n));
-        fillChannels(channels, planes, values, n);
+        fillChannels(channels, planes, encoding, values, n);
         const counts = values.map((plane) => ({
           low: plane.reduce((sum, v) => sum + (v <= 0 ? 1 : 0), 0),
           high: plane.reduce((sum, v) => sum + (v >= 1 ? 1 : 0), 0)
         }));
         return { counts };
       }),
-    solved: ({ index, ...source }) => {
-      const { op, coefficients } = this.plan(source).steps[index];
+    solved: ({ step, ...source }) => {
+      if (!findStep(source.steps, step)?.enabled) return { solved: null };
+      const { op, coefficients } = this.plan({ ...source, at: { after: step } }).steps.at(-1)!;
       return { solved: op.solved?.(coefficients) ?? null };
     },
     rank: ({ want, avoid, ...source }) => {
       const plan = this.plan(source);
-      return { candidates: separations(samplesUnder(plan, want), samplesUnder(plan, avoid)) };
+      return {
+        candidates: separations(samplesUnder(plan, want), samplesUnder(plan, avoid), encodingAt(plan))
+      };
     },
     shift: ({ other, ...source }) => ({ shift: measureShift(this.plan(source), this.plan(other)) }),
-    render: ({ rect, samples, width, keepRange, grey, ...source }) => {
-      this.evaluated(source, 0, rect, 0, (raster) => quantize(raster, samples, width, keepRange, grey));
+    render: ({ rect, samples, width, keepRange, grey, encoding, ...source }) => {
+      this.evaluated(this.plan(source), 0, rect, 0, (raster) =>
+        quantize(raster, samples, width, { keepRange, grey, encoding })
+      );
       return null;
     },
     encode: async (
-      { format, width, height, alpha, grey, samples, toWidth, toHeight, quality },
+      { format, width, height, alpha, grey, encoding, samples, toWidth, toHeight, quality },
       onProgress
     ) => {
       const resized = toWidth !== width || toHeight !== height;
       const channels = finishedChannels({ alpha, grey });
       const kind = grey ? 'values' : alpha ? 'colours and alpha' : 'colours';
       const finished = resized
-        ? resample(samples, width, height, channels, toWidth, toHeight, kind)
+        ? resample(samples, width, height, channels, toWidth, toHeight, kind, encoding)
         : samples;
-      const writer = fileFormats.find((f) => f.id === format)!;
-      return writer.write(
-        { width: toWidth, height: toHeight, alpha, grey, samples: finished },
+      return formatOf(format).write(
+        { width: toWidth, height: toHeight, alpha, grey, encoding, samples: finished },
         { quality, onProgress }
       );
     },
-    thumbnail: ({ size, ...source }) =>
-      smallPicture(this.plan(source), size, (level, rect, use) => this.evaluated(source, level, rect, 0, use))
+    part: ({ format, index, ...image }) => formatOf(format).parts!.part(image, index),
+    thumbnail: ({ size, ...source }) => {
+      const plan = this.plan(source);
+      return smallPicture(plan, size, (level, rect, use) => this.evaluated(plan, level, rect, 0, use));
+    }
   };
 
   /** @throws DOMException AbortError where the job at hand was taken back */
@@ -177,61 +194,60 @@ export class Workshop {
       throw new DOMException('The work was taken back.', 'AbortError');
   }
 
-  private frame(id: string): Frame {
-    const frame = this.frames.get(id);
-    if (!frame) throw new Error(`The frame ${id} is not registered with this worker.`);
-    return frame;
+  private newPlanner(): Planner {
+    const frameOf = (hash: string): Frame => {
+      const frame = this.frames.get(hash);
+      if (!frame) throw new Error(`The frame ${hash} is not registered with this worker.`);
+      return frame;
+    };
+    return new Planner(frameOf, () => this.goOn());
   }
 
   /** What a step that is being edited takes in stays the same: it is measured once. */
-  private measured(source: PictureSource, channels: readonly string[], hold: number, part?: Part): Measured {
-    const pins = pinKey(source.steps, source.pins ?? []);
-    const key = JSON.stringify([source.frame, source.steps.map(stepKey), pins, channels, part]);
+  private measured(plan: Plan, channels: readonly string[], hold: number, part?: Part): Measured {
+    const key = JSON.stringify([plan.keyAfter(plan.steps.length), channels, part]);
     const known = this.kept.get(key);
     if (known) return known;
     const measured = measurePicture(
-      this.plan(source),
+      plan,
       channels,
-      (level) => (rect, use) => this.evaluated(source, level, rect, hold, use),
+      (level) => (rect, use) => this.evaluated(plan, level, rect, hold, use),
       part
     );
     this.kept.set(key, measured);
-    for (const oldest of this.kept.keys()) {
-      if (this.kept.size <= MOST_MEASURED) break;
-      this.kept.delete(oldest);
-    }
     return measured;
   }
 
-  private plan({ frame, steps, pins }: PictureSource): Plan {
-    return this.planner(frame).plan(steps, pins);
+  private plan({ at = 'end', ...source }: PictureAt): Plan {
+    return this.planner.plan({ ...source, steps: leadingTo(source, at) });
   }
 
-  private readonly planner = (frame: string): Planner => {
-    let planner = this.planners.get(frame);
-    if (!planner)
-      this.planners.set(frame, (planner = new Planner(this.frame(frame), this.planner, () => this.goOn())));
-    return planner;
-  };
-
-  private evaluated<T>(
-    source: PictureSource,
-    level: number,
-    rect: Rect,
-    hold: number,
-    use: (raster: Raster) => T
-  ): T {
-    const { frame, steps, pins = [] } = source;
-    return this.stages.evaluated(this.plan(source), { frame, steps, pins }, level, rect, hold, use);
+  private evaluated<T>(plan: Plan, level: number, rect: Rect, hold: number, use: (raster: Raster) => T): T {
+    return this.stages.evaluated(plan, level, rect, hold, use);
   }
 }
+
+/** @throws Error where the path has no such place */
+function leadingTo({ steps }: PictureSource, at: Place): readonly SourceStep[] {
+  const way = stepsTo(steps, at);
+  if (!way) throw new Error('The path has no such place.');
+  return way;
+}
+
+/** How many of the first steps stay as they are while the step that is held is worked on. */
+function holdOf({ at = 'end', hold, ...source }: Jobs['tile']['ask']): number {
+  const before = hold === null ? null : stepsTo(source.steps, { before: hold });
+  return before ? commonSteps(leadingTo(source, at), before) : 0;
+}
+
+const formatOf = (id: FileFormat['id']): FileFormat => fileFormats.find((f) => f.id === id)!;
 
 type EvaluatedAt = (level: number, rect: Rect, use: (raster: Raster) => ScreenPixels) => ScreenPixels;
 type ScreenPixels = ReturnType<typeof screenPixels>;
 
 /** A JPEG of the whole picture, `size` pixels along its longer side. */
 function smallPicture(plan: Plan, size: number, evaluated: EvaluatedAt): Promise<Uint8Array> {
-  const sizes = plan.frame.levels.map((_, level) => planSize(plan, level));
+  const sizes = Array.from({ length: plan.head.levels }, (_, level) => planSize(plan, level));
   const level = Math.max(
     0,
     sizes.findLastIndex((l) => Math.max(l.width, l.height) >= size)
@@ -250,8 +266,7 @@ function smallPicture(plan: Plan, size: number, evaluated: EvaluatedAt): Promise
     toHeight,
     'colours and alpha'
   );
-  const jpeg = fileFormats.find((f) => f.id === 'jpeg')!;
-  return jpeg.write(
+  return formatOf('jpeg').write(
     { width: toWidth, height: toHeight, alpha: true, samples },
     { quality: THUMBNAIL_QUALITY }
   );
@@ -261,6 +276,8 @@ type Transferred = ArrayBuffer | ImageBitmap;
 
 function transferable(answer: Answer): Transferred[] {
   if (answer instanceof Uint8Array) return answer.buffer instanceof ArrayBuffer ? [answer.buffer] : [];
-  if (!answer || answer instanceof Blob || !('pixels' in answer)) return [];
+  if (!answer || answer instanceof Blob) return [];
+  if ('bytes' in answer) return [answer.bytes.buffer as ArrayBuffer];
+  if (!('pixels' in answer)) return [];
   return [answer.pixels instanceof Uint8ClampedArray ? answer.pixels.buffer : answer.pixels];
 }

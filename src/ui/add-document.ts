@@ -1,11 +1,5 @@
-import {
-  DocumentError,
-  LONGEST_NAME,
-  parseDocument,
-  pinsOf,
-  Resolver,
-  type KrombaDocument
-} from '$core/document';
+import { DocumentError, LONGEST_NAME, parseDocument, Resolver, type KrombaDocument } from '$core/document';
+import type { Encoding } from '$core/colour';
 import { isBundle } from '$core/files/bundle';
 import { ownFileName } from '$core/files/file-names';
 import { bytesOf } from '$engine/bytes-of';
@@ -20,7 +14,10 @@ const BUNDLE_START = 4;
 const WAIT = 15_000;
 
 /** A document for frames, each with a picture whose path is empty. */
-function newDocument(name: string, frames: readonly { name: string; file: string }[]): KrombaDocument {
+function newDocument(
+  name: string,
+  frames: readonly { name: string; file: string; encoding: Encoding }[]
+): KrombaDocument {
   return parseDocument({
     kromba: 1,
     kind: 'document',
@@ -94,10 +91,15 @@ export async function addUnseen(
     return thumbnail.catch(() => undefined);
   }
   await keeping(library, signal, async () => {
-    const { hash, jpeg } = await takeUnseen(library, file, THUMBNAIL, signal);
+    const { hash, encoding, jpeg } = await takeUnseen(library, file, THUMBNAIL, signal);
     const own = ownFileName(name);
     const called = withoutExtension(own);
-    const { id } = await put(library, newDocument(called, [{ name: called, file: own }]), { f1: hash }, at);
+    const { id } = await put(
+      library,
+      newDocument(called, [{ name: called, file: own, encoding }]),
+      { f1: hash },
+      at
+    );
     await library.setThumbnail(id, new Blob([new Uint8Array(jpeg)], { type: 'image/jpeg' }));
     tabs.tell(id);
   });
@@ -112,9 +114,11 @@ const addImage = (
 ): Promise<Added> =>
   keeping(library, signal, async (take) => {
     const hash = await take(file);
+    const { frame } = await openFrame(hash, () => Promise.resolve(file));
     const own = ownFileName(name);
     const called = title ?? withoutExtension(own);
-    return store(library, newDocument(called, [{ name: called, file: own }]), { f1: hash });
+    const { encoding } = frame;
+    return store(library, newDocument(called, [{ name: called, file: own, encoding }]), { f1: hash });
   });
 
 /**
@@ -144,7 +148,7 @@ export const addExposures = (
     taken.sort((a, b) => brightness(a.frame) - brightness(b.frame));
     const document = newDocument(
       title.slice(0, LONGEST_NAME),
-      taken.map(({ name, file }) => ({ name, file }))
+      taken.map(({ name, file, frame: { encoding } }) => ({ name, file, encoding }))
     );
     return store(library, document, Object.fromEntries(taken.map(({ hash }, i) => [`f${i + 1}`, hash])));
   });
@@ -197,10 +201,8 @@ export async function renewThumbnail(
   { id, document, files, selection }: StoredDocument
 ): Promise<void> {
   const picture = document.pictures.find((p) => p.id === selection?.picture) ?? document.pictures[0];
-  if (!picture || picture.head.kind !== 'frame') return;
-  const steps = new Resolver(document, files).steps(picture.steps.filter((step) => step.enabled));
-  const pins = pinsOf(document, picture.id);
-  const ask = { frame: files[picture.head.frame], steps, pins, size: THUMBNAIL };
+  if (!picture) return;
+  const ask = { ...new Resolver(document, files).whole(picture), size: THUMBNAIL };
   const jpeg = await pool.run('thumbnail', ask, { priority: 8, signal: AbortSignal.timeout(WAIT) });
   await library.setThumbnail(id, new Blob([new Uint8Array(jpeg)], { type: 'image/jpeg' }));
 }

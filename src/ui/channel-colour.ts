@@ -1,4 +1,5 @@
-import { channelOf } from '$core/colour';
+import { channelOf, type Encoding } from '$core/colour';
+import { encode } from '$core/colour/transfer';
 
 /** The small swatches that tell channels apart: the only colours on the screen besides the picture. */
 const SWATCHES: Record<string, string> = {
@@ -16,9 +17,11 @@ const SWATCHES: Record<string, string> = {
 
 export const swatch = (channel: string): string => SWATCHES[channel] ?? '#d0d0d0';
 
-/** Coded RGB as a colour of CSS, clamped. */
-export const cssColour = (rgb: readonly number[]): string =>
-  `rgb(${rgb.map((v) => Math.round(255 * Math.min(1, Math.max(0, v)))).join(' ')})`;
+/** RGB as a colour of CSS, clamped; that of a linear picture as it is seen. */
+export const cssColour = (rgb: readonly number[], encoding: Encoding = 'coded'): string => {
+  const seen = encoding === 'linear' ? rgb.map(encode) : rgb;
+  return `rgb(${seen.map((v) => Math.round(255 * Math.min(1, Math.max(0, v)))).join(' ')})`;
+};
 
 const MODEL_SIGNS = ['lab.a', 'lab.b'];
 

@@ -28,7 +28,7 @@ it('takes simple sums, and adds what begins with a plus', () => {
 
 it('reads a colour in the units of the trade', () => {
   // sRGB 255, 128, 0 is L* 67.82, a* 45.49, b* 74.84, magenta 49.8 %, yellow 100 %.
-  const text = readings([1, 128 / 255, 0], ['rgb.g', 'lab.l', 'lab.a', 'cmyk.m', 'cmyk.y']).map(
+  const text = readings([1, 128 / 255, 0], 'coded', ['rgb.g', 'lab.l', 'lab.a', 'cmyk.m', 'cmyk.y']).map(
     (r) => r.text
   );
   expect(text).toEqual(['50.2', '67.8', '+45.5', '49.8', '100.0']);

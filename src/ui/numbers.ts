@@ -1,4 +1,4 @@
-import { channels, readChannels, toReadout, type Channel } from '$core/colour';
+import { channels, readChannels, toReadout, type Channel, type Encoding } from '$core/colour';
 
 const MINUS = '−';
 
@@ -71,12 +71,13 @@ export function typed(text: string, now = 0): number | null {
   return added ? now + value : value;
 }
 
-/** Readings of one coded RGB colour in the channels of `ids`: sign and told value. */
+/** Readings of one RGB colour in the channels of `ids`: sign and told value. */
 export function readings(
   rgb: readonly number[],
+  encoding: Encoding,
   ids: readonly string[]
 ): { channel: Channel; text: string }[] {
-  const values = readChannels(rgb[0], rgb[1], rgb[2]);
+  const values = readChannels(rgb, encoding);
   return ids.map((id) => {
     const channel = channels.find((c) => c.id === id)!;
     const { digits, signed } = channel.readout;

@@ -1,7 +1,8 @@
 import pLimit from 'p-limit';
-import { exportPicture, type ExportProgress, type ExportSettings } from '$engine/export';
+import { exportPicture, type ExportProgress, type ExportSettings, type ExportShape } from '$engine/export';
 import { browserPool } from '$engine/browser/pool';
-import type { Pin, Step } from '$core/document';
+import type { Encoding } from '$core/colour';
+import type { PictureSource } from '$core/document';
 import type { Frame } from '$core/raster/frame';
 import { Library } from '$storage/library';
 import { Tabs } from '$storage/tabs';
@@ -83,7 +84,7 @@ export async function takeUnseen(
   file: Blob,
   size: number,
   signal?: AbortSignal
-): Promise<{ hash: string; jpeg: Uint8Array }> {
+): Promise<{ hash: string; encoding: Encoding; jpeg: Uint8Array }> {
   const found = await decoding(() => pool.runApart('preview', { file, size }, { signal }));
   await library.keepFile(found.hash, file);
   signal?.throwIfAborted();
@@ -114,12 +115,10 @@ export function keepFrames(hashes: readonly string[]): void {
   }
 }
 
-export const exportFrame = (
-  hash: string,
-  frame: Frame,
-  source: { readonly steps: readonly Step[]; readonly pins: readonly Pin[] },
+export const exportFrom = (
+  shape: ExportShape,
+  source: PictureSource,
   settings: ExportSettings,
   onProgress: (progress: ExportProgress) => void,
   signal: AbortSignal
-): Promise<Uint8Array> =>
-  exportPicture(pool, frame, { frame: hash, ...source }, settings, onProgress, signal);
+): Promise<Blob> => exportPicture(pool, shape, source, settings, onProgress, signal);

@@ -26,7 +26,7 @@ function colours(low: number, high: number): Float32Array[] {
 
 function labOf(rgb: Float32Array[]): number[][] {
   const out = newPlanes(3, N);
-  modelOf('lab').fromRgb(rgb, out, N);
+  modelOf('lab').kernels.coded.fromRgb(rgb, out, N);
   return Array.from({ length: N }, (_, i) => [
     out[0][i] * 100,
     (out[1][i] - 0.5) * 256,
@@ -75,7 +75,7 @@ describe('LAB', () => {
       ]
     ];
     for (const [rgb, lab] of known) {
-      const read = readChannels(rgb[0] / 255, rgb[1] / 255, rgb[2] / 255);
+      const read = readChannels([rgb[0] / 255, rgb[1] / 255, rgb[2] / 255], 'coded');
       ['lab.l', 'lab.a', 'lab.b'].forEach((id, c) =>
         expect(Math.abs(toReadout(channelOf(id), read[id]) - lab[c]), `${rgb} ${id}`).toBeLessThan(0.0075)
       );
@@ -121,7 +121,7 @@ describe('the other models', () => {
     const toHsv = converter('hsv');
     const toLch = converter('lch');
     const read = Object.fromEntries(channels.map(({ id }) => [id, new Float32Array(N)]));
-    for (const { id } of channels) fillChannel(id, rgb, read[id], N);
+    for (const { id } of channels) fillChannel(id, rgb, 'coded', read[id], N);
     for (let i = 0; i < N; i++) {
       const colour = { mode: 'rgb' as const, r: rgb[0][i], g: rgb[1][i], b: rgb[2][i] };
       const hsv = toHsv(colour);
@@ -137,20 +137,25 @@ describe('the other models', () => {
 
   it('puts ink on paper by the formula', () => {
     // Worked by hand: R 0.8 G 0.5 B 0.2 → n = 0.2, C = 0, M = 0.3/0.8, Y = 0.6/0.8, K = 0.2.
-    const read = readChannels(0.8, 0.5, 0.2);
+    const read = readChannels([0.8, 0.5, 0.2], 'coded');
     expect(read['cmyk.c']).toBeCloseTo(0, 6);
     expect(read['cmyk.m']).toBeCloseTo(0.375, 6);
     expect(read['cmyk.y']).toBeCloseTo(0.75, 6);
     expect(read['cmyk.k']).toBeCloseTo(0.2, 6);
-    expect(readChannels(-0.2, 0, 0)).toMatchObject({ 'cmyk.c': 0, 'cmyk.m': 0, 'cmyk.y': 0, 'cmyk.k': 1 });
+    expect(readChannels([-0.2, 0, 0], 'coded')).toMatchObject({
+      'cmyk.c': 0,
+      'cmyk.m': 0,
+      'cmyk.y': 0,
+      'cmyk.k': 1
+    });
   });
 
   it('takes the grey of the same luminance for lum, and 0.5 for warm where there is no colour', () => {
-    const read = readChannels(0.25, 0.25, 0.25);
+    const read = readChannels([0.25, 0.25, 0.25], 'coded');
     expect(read['lum']).toBeCloseTo(0.25, 6);
     expect(read['warm']).toBeCloseTo(0.5, 6);
     // Rec. 709: pure green has 71.52 % of the light of white, which sRGB codes as 0.86264.
-    expect(readChannels(0, 1, 0)['lum']).toBeCloseTo(exactEncode(0.7152), 6);
+    expect(readChannels([0, 1, 0], 'coded')['lum']).toBeCloseTo(exactEncode(0.7152), 6);
   });
 
   it.each(models.map((m) => [m.id]))('%s leads back to RGB within 1e-5', (id) => {
@@ -164,8 +169,8 @@ describe('the other models', () => {
       const rgb = colours(low, high);
       const values = newPlanes(model.planes, N);
       const back = newPlanes(3, N);
-      model.fromRgb(rgb, values, N);
-      model.toRgb(values, back, N);
+      model.kernels.coded.fromRgb(rgb, values, N);
+      model.kernels.coded.toRgb(values, back, N);
       const error = rgb.reduce(
         (m, p, c) => p.reduce((e, v, i) => Math.max(e, Math.abs(v - back[c][i])), m),
         0

@@ -1,27 +1,33 @@
 import { lab } from './lab';
-import { percent, type Channel } from './model';
+import { percent, type Channel, type Encoding } from './model';
 import { closeArena, inArena, matrixAt, openArena, simd, takePlane } from '../kernels/arena';
 import type { Planes } from './planes';
 import { decode, encode } from './transfer';
 
 /** A channel that is computed from RGB but belongs to no model that leads back. */
 export interface DerivedChannel extends Channel {
-  fill(rgb: Planes, out: Float32Array, n: number): void;
+  fill(rgb: Planes, encoding: Encoding, out: Float32Array, n: number): void;
 }
 
 const SHARES = [0.2126, 0.7152, 0.0722] as const;
 
-/** Rec. ITU-R BT.709 luminance of linear light. */
+/** Rec. ITU-R BT.709 luminance of linear light: Y. */
 export const luminance = (r: number, g: number, b: number): number =>
   SHARES[0] * r + SHARES[1] * g + SHARES[2] * b;
 
+/** The value of the grey of the same luminance: coded as the picture is, so that in a linear one it is Y itself. */
 const lum: DerivedChannel = {
   id: 'lum',
   letter: 'lum',
   sign: 'lum',
   name: 'luminance',
   readout: percent,
-  fill([red, green, blue], out, n) {
+  light: true,
+  fill([red, green, blue], encoding, out, n) {
+    if (encoding === 'linear') {
+      for (let i = 0; i < n; i++) out[i] = luminance(red[i], green[i], blue[i]);
+      return;
+    }
     if (inArena([red, green, blue, out])) return fillLuminance([red, green, blue], out, n);
     for (let i = 0; i < n; i++) {
       out[i] = encode(luminance(decode(red[i]), decode(green[i]), decode(blue[i])));
@@ -41,10 +47,10 @@ const warm: DerivedChannel = {
   sign: 'warm',
   name: 'warm against cool',
   readout: { scale: 256, offset: -128, unit: '', digits: 1, signed: true },
-  fill(rgb, out, n) {
+  fill(rgb, encoding, out, n) {
     const mark = openArena(0);
     const [l, a, b] = [takePlane(n), takePlane(n), takePlane(n)];
-    lab.fromRgb(rgb, [l, a, b], n);
+    lab.kernels[encoding].fromRgb(rgb, [l, a, b], n);
     const x = Math.cos(Math.PI / 3);
     const y = Math.sin(Math.PI / 3);
     for (let i = 0; i < n; i++) out[i] = 0.5 + (a[i] - 0.5) * x + (b[i] - 0.5) * y;

@@ -3,13 +3,13 @@ import { derivedChannels } from './derived';
 import { hsv } from './hsv';
 import { lab } from './lab';
 import { lch } from './lch';
-import type { Channel, ColourModel, ModelId } from './model';
+import type { Channel, ColourModel, Encoding, ModelId } from './model';
 import { closeArena, openArena, takePlane } from '../kernels/arena';
 import type { Planes } from './planes';
 import { rgb } from './rgb';
 
 export { percent } from './model';
-export type { Channel, ColourModel, ModelId, Readout } from './model';
+export type { Channel, ColourModel, Encoding, ModelId, ModelKernels, Readout } from './model';
 export { newPlanes, type Planes } from './planes';
 
 export const models: readonly ColourModel[] = [rgb, lab, cmyk, hsv, lch];
@@ -34,21 +34,27 @@ export function channelOf(id: string): Channel {
   return channel;
 }
 
-/** Fills `out` with the stored values of channel `id` for the first `n` samples of coded `rgb`. */
-export function fillChannel(id: string, rgb: Planes, out: Float32Array, n: number): void {
+/** Fills `out` with the stored values of channel `id` for the first `n` samples of `rgb`. */
+export function fillChannel(id: string, rgb: Planes, encoding: Encoding, out: Float32Array, n: number): void {
   const derived = derivedChannels.find((c) => c.id === id);
-  if (derived) return derived.fill(rgb, out, n);
+  if (derived) return derived.fill(rgb, encoding, out, n);
   const model = models.find((m) => m.channels.some((c) => c.id === id));
   if (!model) throw new RangeError(`“${id}” is no channel.`);
   const mark = openArena(0);
   const planes = Array.from({ length: model.planes }, () => takePlane(n));
-  model.fromRgb(rgb, planes, n);
+  model.kernels[encoding].fromRgb(rgb, planes, n);
   out.set(planes[model.channels.findIndex((c) => c.id === id)].subarray(0, n));
   closeArena(mark);
 }
 
 /** Fills `out[k]` with the channel `ids[k]`; a model that several of them belong to is computed once. */
-export function fillChannels(ids: readonly string[], rgb: Planes, out: Planes, n: number): void {
+export function fillChannels(
+  ids: readonly string[],
+  rgb: Planes,
+  encoding: Encoding,
+  out: Planes,
+  n: number
+): void {
   for (const model of models) {
     const wanted = ids.flatMap((id, k) => {
       const channel = model.channels.findIndex((c) => c.id === id);
@@ -57,20 +63,20 @@ export function fillChannels(ids: readonly string[], rgb: Planes, out: Planes, n
     if (wanted.length === 0) continue;
     const mark = openArena(0);
     const planes = Array.from({ length: model.planes }, () => takePlane(n));
-    model.fromRgb(rgb, planes, n);
+    model.kernels[encoding].fromRgb(rgb, planes, n);
     for (const { k, channel } of wanted) out[k].set(planes[channel].subarray(0, n));
     closeArena(mark);
   }
-  ids.forEach((id, k) => derivedChannels.find((c) => c.id === id)?.fill(rgb, out[k], n));
+  ids.forEach((id, k) => derivedChannels.find((c) => c.id === id)?.fill(rgb, encoding, out[k], n));
 }
 
-/** The stored value of every channel for one coded RGB colour, by channel id. */
-export function readChannels(red: number, green: number, blue: number): Record<string, number> {
-  const colour = [red, green, blue].map((v) => Float32Array.of(v));
+/** The stored value of every channel for one RGB colour, by channel id. */
+export function readChannels(rgb: readonly number[], encoding: Encoding): Record<string, number> {
+  const colour = rgb.map((v) => Float32Array.of(v));
   const out = new Float32Array(1);
   return Object.fromEntries(
     channels.map(({ id }) => {
-      fillChannel(id, colour, out, 1);
+      fillChannel(id, colour, encoding, out, 1);
       return [id, out[0]];
     })
   );

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { changeProblem, parseDocument, type KrombaDocument } from '.';
+import { changeProblem, parseDocument, parseLook, type KrombaDocument } from '.';
 import { change, type Recipe } from './history';
 
 const step = (id: string, op: string, params: object = {}, where: object | null = null): object => ({
@@ -21,11 +21,23 @@ const before = parseDocument({
   masks: [{ id: 'm', name: 'Glaze', mask: {} }],
   pins: [{ id: 'n', name: 'pin 1', x: 1, y: 1 }]
 });
+const look = (steps: object[]): object => ({ kromba: 1, kind: 'look', name: 'x', steps });
 /** The same many times over, each with an id of its own. */
 const many = <T extends { id: string }>(one: T, n: number): T[] =>
   Array.from({ length: n }, (_, i) => ({ ...one, id: `${one.id}${i}` }));
 
 const cases: [string, Recipe, string][] = [
+  [
+    'a step that moves pixels behind one that does not',
+    (d) => void d.pictures[0].steps.push(parseLook(look([step('t', 'straighten')])).steps[0]),
+    '“Straighten” moves pixels and must stand before all other steps'
+  ],
+  [
+    'the same step twice',
+    (d) => void d.pictures[0].steps.push(d.pictures[0].steps[0]),
+    'a step of “Warm” would be there twice'
+  ],
+  ['the same pin twice', (d) => void d.pins.push({ ...d.pins[0] }), 'one of the pins would be there twice'],
   [
     'steps',
     (d) => void (d.pictures[0].steps = many(d.pictures[0].steps[0], 501)),

@@ -5,7 +5,8 @@ import { LONGEST_NAME, nameSchema } from './name';
 import { pinSchema } from './pins';
 import { reasonsOf } from './problem';
 import { referenceProblem } from './references';
-import { MOST_STEPS, stepSchema, type Step } from './step';
+import { allSteps } from './places';
+import { countSteps, MOST_STEPS, OUT_OF_ORDER, outOfOrder, stepSchema, type Step } from './step';
 
 const quoted = (name: string): string => `“${name}”`;
 const titleOf = ({ name, op }: Step): string => quoted(name ?? findOp(op)?.title ?? op);
@@ -15,16 +16,22 @@ const titleOf = ({ name, op }: Step): string => quoted(name ?? findOp(op)?.title
  * that a slider may ask with each of its steps.
  */
 export function changeProblem(before: KrombaDocument, after: KrombaDocument): string | null {
-  return tooMany(after) ?? nameProblem(before, after) ?? partProblem(before, after) ?? lostEnd(before, after);
+  return (
+    tooMany(after) ??
+    nameProblem(before, after) ??
+    orderProblem(before, after) ??
+    partProblem(before, after) ??
+    lostEnd(before, after)
+  );
 }
 
 function tooMany({ frames, pictures, masks, pins }: KrombaDocument): string | null {
   for (const [what, list] of Object.entries({ frames, pictures, masks }))
     if (list.length > MOST_OF_A_KIND) return `a document takes at most ${MOST_OF_A_KIND} ${what}`;
   if (pins.length > MOST_PINS) return `a document takes at most ${MOST_PINS} pins`;
-  const long = pictures.find(({ steps }) => steps.length > MOST_STEPS);
+  const long = pictures.find(({ steps }) => countSteps(steps) > MOST_STEPS);
   return long
-    ? `the path of ${quoted(long.name)} would have ${long.steps.length} steps, and takes at most ${MOST_STEPS}`
+    ? `the path of ${quoted(long.name)} would have ${countSteps(long.steps)} steps, and takes at most ${MOST_STEPS}`
     : null;
 }
 
@@ -45,6 +52,22 @@ function nameProblem(before: KrombaDocument, after: KrombaDocument): string | nu
   return named.every((name) => nameSchema.safeParse(name).success)
     ? null
     : `a name must have 1 to ${LONGEST_NAME} letters`;
+}
+
+const doubled = (list: readonly { readonly id: string }[]): boolean =>
+  new Set(list.map(({ id }) => id)).size < list.length;
+
+/** What stands twice, and steps that stand where they can't. */
+function orderProblem(before: KrombaDocument, after: KrombaDocument): string | null {
+  for (const list of ['frames', 'pictures', 'masks', 'pins'] as const)
+    if (after[list] !== before[list] && doubled(after[list]))
+      return `one of the ${list} would be there twice`;
+  for (const { name, steps } of fresh(after.pictures, before.pictures)) {
+    if (doubled(allSteps(steps))) return `a step of ${quoted(name)} would be there twice`;
+    const [at] = outOfOrder(steps);
+    if (at !== undefined) return `${titleOf(steps[at])} ${OUT_OF_ORDER}`;
+  }
+  return null;
 }
 
 function partProblem(before: KrombaDocument, after: KrombaDocument): string | null {

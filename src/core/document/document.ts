@@ -1,9 +1,11 @@
 import { z } from 'zod';
-import { channelId, idSchema, maskSchema, referenceSchema } from './mask';
+import { headKind, headSchema, type DocumentHead } from '../heads';
+import { idSchema, maskSchema } from './mask';
 import { nameSchema } from './name';
 import { pinSchema } from './pins';
 import { DocumentError, problemText, shortened } from './problem';
 import { referenceProblem } from './references';
+import { allSteps } from './places';
 import { pathSchema } from './step';
 
 export const FORMAT = 1;
@@ -19,29 +21,12 @@ const frame = z.strictObject({
   encoding: z.enum(['coded', 'linear']).default('coded')
 });
 
-const MOST_PARTS = 64;
-const composed = z
-  .array(z.strictObject({ from: referenceSchema, channel: channelId, weight: z.number() }))
-  .max(MOST_PARTS, `takes at most ${MOST_PARTS} parts`);
-
-const head = z.discriminatedUnion('kind', [
-  z.strictObject({ kind: z.literal('frame'), frame: idSchema }),
-  z.strictObject({
-    kind: z.literal('compose'),
-    r: composed,
-    g: composed,
-    b: composed,
-    l: composed.optional()
-  }),
-  z.strictObject({
-    kind: z.literal('average'),
-    of: z.array(referenceSchema).min(1).max(MOST_PARTS, `takes at most ${MOST_PARTS} pictures`),
-    weighting: z.enum(['noise', 'equal']).default('noise'),
-    match: z.boolean().default(true)
-  })
-]);
-
-const picture = z.strictObject({ id: idSchema, name: nameSchema, head, steps: pathSchema.default([]) });
+const picture = z.strictObject({
+  id: idSchema,
+  name: nameSchema,
+  head: headSchema,
+  steps: pathSchema.default([])
+});
 
 const several = <S extends z.ZodType>(one: S, what: string): z.ZodArray<S> =>
   z.array(one).max(MOST_OF_A_KIND, `takes at most ${MOST_OF_A_KIND} ${what}`);
@@ -68,16 +53,19 @@ const documentSchema = z
     }
     document.pictures.forEach((picture, p) => {
       const steps = new Set<string>();
-      picture.steps.forEach(({ id }, s) => {
-        if (steps.has(id)) refuse(['pictures', p, 'steps', s, 'id'], `“${shortened(id)}” is there twice`);
-        steps.add(id);
+      picture.steps.forEach((step, s) => {
+        for (const { id } of allSteps([step])) {
+          if (steps.has(id)) refuse(['pictures', p, 'steps', s, 'id'], `“${shortened(id)}” is there twice`);
+          steps.add(id);
+        }
       });
       const { head } = picture;
-      const place = ['pictures', p, 'head'];
-      if (head.kind !== 'frame') {
-        refuse([...place, 'kind'], `the head “${head.kind}” is not built into this version of Kromba yet`);
-      } else if (!document.frames.some((f) => f.id === head.frame)) {
-        refuse([...place, 'frame'], `there is no frame “${head.frame}” in the document`);
+      const kind = headKind(head.kind);
+      const later = kind.later?.(head);
+      if (later) refuse(['pictures', p, 'head'], `${later} is not built into this version of Kromba yet`);
+      for (const { id, path } of kind.frames(head)) {
+        if (document.frames.some((f) => f.id === id)) continue;
+        refuse(['pictures', p, 'head', ...path], `there is no frame “${shortened(id)}” in the document`);
       }
     });
     document.pins.forEach(({ picture }, n) => {
@@ -99,6 +87,7 @@ export type KrombaDocument = z.infer<typeof documentSchema>;
 export type Look = z.infer<typeof lookSchema>;
 export type Picture = z.infer<typeof picture>;
 export type DocumentFrame = z.infer<typeof frame>;
+export type { DocumentHead };
 export type NamedMask = KrombaDocument['masks'][number];
 
 function parse<S extends z.ZodType>(schema: S, kind: 'document' | 'look', json: unknown): z.infer<S> {
@@ -143,12 +132,4 @@ export function pictureNamed(document: KrombaDocument, wanted: string): Picture 
   if (picture) return picture;
   const names = document.pictures.map((p) => `“${p.name}”`).join(', ') || 'none';
   throw new DocumentError(`There is no picture “${wanted}” in “${document.name}”. It has: ${names}.`);
-}
-
-/** The frame at a picture's head. @throws DocumentError when the head is not a frame of the document */
-export function headFrame(document: KrombaDocument, picture: Picture): DocumentFrame {
-  const { head } = picture;
-  const frame = head.kind === 'frame' && document.frames.find((f) => f.id === head.frame);
-  if (!frame) throw new DocumentError(`The picture “${picture.name}” has no frame at its head.`);
-  return frame;
 }

@@ -15,12 +15,26 @@ export {
   type Stroke
 } from './mask';
 export { referenceProblem, replaceUses, usedByStep, usersOf, type Used } from './references';
-export { Resolver } from './resolve';
+export {
+  allSteps,
+  commonSteps,
+  findStep,
+  groupAround,
+  insideOf,
+  listAround,
+  stepsTo,
+  wayTo,
+  withoutStep,
+  withStep,
+  type Place
+} from './places';
+export { framesOf, Resolver } from './resolve';
 export {
   actsOn,
   stepKey,
   stepSchema,
   type Beside,
+  type PictureSource,
   type SourcePicture,
   type SourceStep,
   type Step

@@ -1,7 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { evaluate } from '../path/evaluate';
-import { Planner } from '../path/plan';
-import { floatFrame } from '../testing';
+import { planOf, floatFrame } from '../testing';
 import { parseDocument, pinsOf, Resolver, type KrombaDocument } from '.';
 
 /** Two grey patches with casts: left red is half of what it should be, right it is double. */
@@ -24,7 +23,7 @@ const document = (pins: object[], steps: object[] = [balanced]): KrombaDocument 
 /** Red over green of each patch, as the resolver hands the picture to whoever computes it. */
 function casts(made: KrombaDocument, picture: string): number[] {
   const { steps, pins } = new Resolver(made, { f: 'hash' }).picture({ picture })!;
-  const [r, g] = evaluate(new Planner(frame).plan(steps, pins), 0, {
+  const [r, g] = evaluate(planOf(frame, steps, pins), 0, {
     x: 0,
     y: 0,
     width: 2,

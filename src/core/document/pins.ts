@@ -31,9 +31,17 @@ export type Pin = z.infer<typeof pinSchema>;
 export const pinsOf = ({ pins }: { readonly pins: readonly Pin[] }, picture: string): Pin[] =>
   pins.filter((pin) => pin.picture === undefined || pin.picture === picture);
 
+/** Roles of the pins from which some steps are solved, those inside others counted. */
+const rolesRead = (steps: readonly Step[]): PinRole[] =>
+  steps.flatMap(({ op, params, enabled }) => {
+    if (!enabled) return [];
+    const { readsPins, inside } = opOf(op);
+    return [...(readsPins?.(params) ?? []), ...rolesRead(inside?.(params) ?? [])];
+  });
+
 /** Those of a picture's pins from which one of its steps is solved. */
 export function pinsRead(steps: readonly Step[], pins: readonly Pin[]): Pin[] {
-  const roles = new Set<string>(steps.flatMap(({ op, params }) => opOf(op).readsPins?.(params) ?? []));
+  const roles = new Set(rolesRead(steps));
   return roles.size > 0 ? pins.filter((pin) => roles.has(pin.role)) : [];
 }
 

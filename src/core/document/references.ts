@@ -1,6 +1,8 @@
+import { headKind } from '../heads';
 import { anyOp } from '../ops';
 import type { KrombaDocument, Picture } from './document';
 import type { Mask, Reference } from './mask';
+import { allSteps, placeOf, stepsTo, wayTo } from './places';
 import { shortened } from './problem';
 import type { Step } from './step';
 
@@ -23,37 +25,28 @@ export function usedByMask(mask: Mask, at: Path = []): Found[] {
   });
 }
 
-/** What a step refers to: in its mask, and in what its op takes from elsewhere. */
+/** What a step refers to: in its mask, in what its op takes from elsewhere, and in the steps inside it. */
 export function usedByStep(step: Step, at: Path = []): Found[] {
-  const taken = anyOp(step.op)?.takes?.(step.params) ?? [];
+  const op = anyOp(step.op);
+  const taken = op?.takes?.(step.params) ?? [];
+  const inside = op?.inside?.(step.params) ?? [];
   return [
     ...(step.where ? usedByMask(step.where, [...at, 'where']) : []),
     ...taken.flatMap((what): Found[] =>
       'mask' in what
         ? usedByMask(what.mask, [...at, 'params'])
         : [{ path: [...at, 'params'], used: what.picture }]
-    )
+    ),
+    ...inside.flatMap((one, s) => usedByStep(one, [...at, 'params', 'steps', s]))
   ];
 }
 
-function usedByHead({ head }: Picture, at: Path): Found[] {
-  if (head.kind === 'frame') return [];
-  const parts: Reference[] =
-    head.kind === 'average'
-      ? head.of
-      : [head.r, head.g, head.b, head.l ?? []].flat().map((part) => part.from);
-  return parts.map((used) => ({ path: [...at, 'head'], used }));
-}
+const usedByHead = ({ head }: Picture, at: Path): Found[] =>
+  headKind(head.kind)
+    .uses(head)
+    .map((used) => ({ path: [...at, 'head'], used }));
 
 const quoted = (name: string): string => `“${shortened(name)}”`;
-
-/** How many of a picture's steps lead to the place a reference names; null where there is no such step. */
-export function stepsThrough(picture: Picture, after: string | undefined): number | null {
-  if (after === undefined) return picture.steps.length;
-  if (after === 'head') return 0;
-  const at = picture.steps.findIndex((s) => s.id === after);
-  return at < 0 ? null : at + 1;
-}
 
 /**
  * What is wrong with the references of a document: one that leads nowhere, or a circle, told with the names in it.
@@ -84,24 +77,24 @@ function leadsNowhere({ pictures, masks }: Document, used: Used): string | null 
   }
   const picture = pictures.find((p) => p.id === used.picture);
   if (!picture) return `there is no picture ${quoted(used.picture)} in the document`;
-  return stepsThrough(picture, used.after) === null
+  return stepsTo(picture.steps, placeOf(used.after)) === null
     ? `the picture ${quoted(picture.name)} has no step ${quoted(used.after ?? '')}`
     : null;
 }
 
-/** A place that others may depend on: a picture after so many steps, or a named mask. */
-interface Place {
+/** What others may depend on: a picture at a place of its path, or a named mask. */
+interface Needed {
   readonly key: string;
   readonly name: string;
   /** Its picture; null for a mask. */
   readonly picture: string | null;
-  needs(): Place[];
+  needs(): Needed[];
 }
 
 /** A place that is being looked at, and which of those it needs comes next. */
 interface Visit {
-  readonly place: Place;
-  readonly needs: readonly Place[];
+  readonly place: Needed;
+  readonly needs: readonly Needed[];
   next: number;
   /** How many pictures and masks stand one behind the other below it. */
   depth: number;
@@ -115,8 +108,8 @@ function wrongOrder(document: Document): { masksOnly: boolean; message: string }
   const { pictures, masks } = document;
   const depths = new Map<string, number>();
   const roots = [
-    ...pictures.map((picture) => pictureAt(document, picture, picture.steps.length)),
-    ...masks.map(({ id }) => placeOf(document, { mask: id }))
+    ...pictures.map((picture) => pictureAt(document, picture, picture.steps)),
+    ...masks.map(({ id }) => whereOf(document, { mask: id }))
   ];
   for (const root of roots) {
     if (depths.has(root.key)) continue;
@@ -152,7 +145,7 @@ function wrongOrder(document: Document): { masksOnly: boolean; message: string }
 
 const MOST_IN_CIRCLE = 6;
 
-function circle(places: readonly Place[]): { masksOnly: boolean; message: string } {
+function circle(places: readonly Needed[]): { masksOnly: boolean; message: string } {
   const names = places.map((p) => p.name).filter((name, i, all) => i === 0 || name !== all[i - 1]);
   const told = names.length > 1 ? names : [names[0], names[0]];
   const shown =
@@ -166,32 +159,34 @@ function circle(places: readonly Place[]): { masksOnly: boolean; message: string
   };
 }
 
-function placeOf(document: Document, used: Used): Place {
+function whereOf(document: Document, used: Used): Needed {
   if ('mask' in used) {
     const { id, name, mask } = document.masks.find((m) => m.id === used.mask)!;
     return {
       key: `m ${id}`,
       name: quoted(name),
       picture: null,
-      needs: () => usedByMask(mask).map((f) => placeOf(document, f.used))
+      needs: () => usedByMask(mask).map((f) => whereOf(document, f.used))
     };
   }
   const picture = document.pictures.find((p) => p.id === used.picture)!;
-  return pictureAt(document, picture, stepsThrough(picture, used.after)!);
+  // Steps that are off count as well.
+  const all = wayTo(picture.steps, used.after);
+  return pictureAt(document, picture, all);
 }
 
-function pictureAt(document: Document, picture: Picture, count: number): Place {
+/** A picture after some steps, the last of which stands for all of them. */
+function pictureAt(document: Document, picture: Picture, steps: readonly Step[]): Needed {
+  const last = steps.at(-1);
+  const needed = (found: readonly Found[]): Needed[] => found.map((f) => whereOf(document, f.used));
   return {
-    key: `p ${picture.id} ${count}`,
+    key: `p ${picture.id} ${last?.id ?? ''}`,
     name: quoted(picture.name),
     picture: picture.id,
     needs: () =>
-      count === 0
-        ? usedByHead(picture, []).map((f) => placeOf(document, f.used))
-        : [
-            pictureAt(document, picture, count - 1),
-            ...usedByStep(picture.steps[count - 1]).map((f) => placeOf(document, f.used))
-          ]
+      last
+        ? [pictureAt(document, picture, steps.slice(0, -1)), ...needed(usedByStep(last))]
+        : needed(usedByHead(picture, []))
   };
 }
 
@@ -245,11 +240,9 @@ export function replaceUses(document: Document, asked: Used, by: Used | null): v
       else delete entry.from;
     }
   };
-  for (const { steps } of document.pictures) {
-    for (const step of steps) {
-      if (step.where) inMask(step.where);
-      if (anyOp(step.op)?.takes) inParams(step.params as Parameters<typeof inParams>[0]);
-    }
+  for (const step of document.pictures.flatMap(({ steps }) => allSteps(steps))) {
+    if (step.where) inMask(step.where);
+    if (anyOp(step.op)?.takes) inParams(step.params as Parameters<typeof inParams>[0]);
   }
   document.masks.forEach(({ mask }) => inMask(mask));
 }

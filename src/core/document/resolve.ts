@@ -3,9 +3,19 @@ import { sharedSamples } from '../raster/frame';
 import { contentKey } from './content-key';
 import type { KrombaDocument, Picture } from './document';
 import { referenceKey, type Mask, type Reference, type Stroke } from './mask';
+import { DocumentError } from './problem';
 import { pinKey, pinsOf, pinsRead } from './pins';
-import { stepsThrough, usedByMask, usedByStep, type Used } from './references';
-import { stepKey, type Beside, type SourcePicture, type SourceStep, type Step } from './step';
+import { headKind, sourceHead, type SourceHead } from '../heads';
+import { placeOf, stepsTo } from './places';
+import { usedByMask, usedByStep, type Used } from './references';
+import {
+  stepKey,
+  type Beside,
+  type PictureSource,
+  type SourcePicture,
+  type SourceStep,
+  type Step
+} from './step';
 
 /** Fewer numbers than this are copied to a worker faster than they are shared. */
 const SHARED_FROM = 4096;
@@ -69,7 +79,9 @@ function keyed(step: Step): SourceStep {
 /** Puts what steps refer to beside them, so that they can be computed without their document. */
 export class Resolver {
   private readonly known = new WeakMap<Step, SourceStep>();
+  private readonly lists = new WeakMap<readonly Step[], readonly SourceStep[]>();
   private readonly pictures = new Map<string, SourcePicture>();
+  private readonly heads = new Map<string, SourceHead>();
 
   /** @param hashes content hash of each frame's file, by frame id */
   constructor(
@@ -79,14 +91,20 @@ export class Resolver {
 
   /** The step with its key, and with what it refers to beside it. */
   step(step: Step): SourceStep {
+    const op = opOf(step.op);
     const used = usedByStep(step).map((found) => found.used);
-    if (used.length === 0 && !hasPaint(step.where) && !opOf(step.op).mapMasks) return keyed(step);
+    if (used.length === 0 && !hasPaint(step.where) && !op.mapMasks && !op.inside) return keyed(step);
     let known = this.known.get(step);
     if (!known) this.known.set(step, (known = this.resolved(step, used)));
     return known;
   }
 
-  steps = (steps: readonly Step[]): readonly SourceStep[] => steps.map((step) => this.step(step));
+  /** The same list always gives the same one, so that it goes to a worker once. */
+  steps(steps: readonly Step[]): readonly SourceStep[] {
+    let known = this.lists.get(steps);
+    if (!known) this.lists.set(steps, (known = steps.map((step) => this.step(step))));
+    return known;
+  }
 
   private resolved(step: Step, used: readonly Used[]): SourceStep {
     const pictures: Record<string, SourcePicture> = {};
@@ -113,50 +131,98 @@ export class Resolver {
     used.forEach(add);
     const beside: Beside = { pictures, masks };
     const where = step.where && packMask(step.where);
-    const { mapMasks } = opOf(step.op);
+    const { mapMasks, inside, withInside } = opOf(step.op);
+    if (inside && withInside) {
+      const steps = this.steps(inside(step.params));
+      const content = steps.filter(({ enabled }) => enabled).map(stepKey);
+      const own = JSON.stringify([step.op, content, step.on, step.blend]);
+      return this.finished(step, withInside(step.params, steps) as object, own, where, keys, beside);
+    }
     const told = mapMasks?.(step.params, (mask) => packMask(mask).key as unknown as Mask) ?? step.params;
     const params = (mapMasks?.(step.params, (mask) => packMask(mask).mask) ?? step.params) as object;
     const own = JSON.stringify([step.op, told, step.on, step.blend]);
+    return this.finished(step, params, own, where, keys, beside);
+  }
+
+  /** @param own what of the step itself counts @param keys of what it refers to */
+  private finished(
+    step: Step,
+    params: object,
+    own: string,
+    where: Packed | null,
+    keys: readonly string[],
+    beside: Beside
+  ): SourceStep {
     const key = contentKey([own, where?.key ?? '', ...keys].join('~'));
     const maskKey = where ? contentKey([where.key, ...keys].join('~')) : undefined;
     return { ...step, params, where: where?.mask ?? null, key, maskKey, beside };
   }
 
-  /** The picture that a reference means; undefined where there is none, or its head is no frame. */
+  /** The head of a picture: always the very same. */
+  head({ id, head }: Pick<Picture, 'id' | 'head'>): SourceHead {
+    let known = this.heads.get(id);
+    if (!known) {
+      const kind = headKind(head.kind);
+      const frames = kind.frames(head).map(({ id: frame }) => ({
+        hash: this.hashes[frame],
+        encoding: this.document.frames.find((f) => f.id === frame)?.encoding ?? 'coded'
+      }));
+      const pictures = kind.uses(head).map((reference) => {
+        const picture = this.picture(reference);
+        if (!picture) throw new DocumentError(`There is no picture “${reference.picture}” to be had here.`);
+        return { picture, key: sourceKey(picture) };
+      });
+      this.heads.set(id, (known = sourceHead(head, frames, pictures)));
+    }
+    return known;
+  }
+
+  /** The picture that a reference means; undefined where there is none. */
   picture(reference: Reference): SourcePicture | undefined {
     const name = referenceKey(reference);
     const known = this.pictures.get(name);
     if (known) return known;
     const picture = this.document.pictures.find((p) => p.id === reference.picture);
-    const count = picture && stepsThrough(picture, reference.after);
-    if (!picture || count === null || count === undefined || picture.head.kind !== 'frame') return undefined;
-    const steps = this.steps(picture.steps.slice(0, count).filter((s) => s.enabled));
+    const way = picture && stepsTo(picture.steps, placeOf(reference.after));
+    if (!picture || !way) return undefined;
+    const steps = this.steps(way);
     const pins = pinsRead(steps, pinsOf(this.document, picture.id));
-    const source = { name: picture.name, frame: this.hashes[picture.head.frame], steps, pins };
+    const source = { name: picture.name, head: this.head(picture), steps, pins };
     this.pictures.set(name, source);
     return source;
   }
 
-  /** Content hashes of all frames that a picture needs, its own first. */
-  framesOf(picture: Picture): string[] {
-    const found = new Set<string>();
-    type Visited = Pick<SourcePicture, 'frame' | 'steps'>;
-    const seen = new Set<Visited>();
-    const visit = (source: Visited): void => {
-      if (seen.has(source)) return;
-      seen.add(source);
-      const { frame, steps } = source;
-      found.add(frame);
-      for (const step of steps) Object.values(step.beside?.pictures ?? {}).forEach(visit);
-    };
-    if (picture.head.kind === 'frame') {
-      found.add(this.hashes[picture.head.frame]);
-      visit({ frame: this.hashes[picture.head.frame], steps: this.steps(picture.steps) });
-    }
-    return [...found];
+  /** A picture with all its steps, those that are off as well. */
+  whole(picture: Picture): PictureSource {
+    const steps = this.steps(picture.steps);
+    return { head: this.head(picture), steps, pins: pinsRead(steps, pinsOf(this.document, picture.id)) };
   }
+
+  /** Content hashes of all frames that a picture needs, those of its head first. */
+  framesOf = (picture: Picture): string[] => framesOf([this.whole(picture)]);
+}
+
+/** Content hashes of all frames that some pictures need, those of their heads first. */
+export function framesOf(sources: readonly Pick<PictureSource, 'head' | 'steps'>[]): string[] {
+  const found = new Set<string>();
+  const seen = new Set<unknown>();
+  const inSteps = (steps: readonly SourceStep[]): void => {
+    for (const step of steps) {
+      Object.values(step.beside?.pictures ?? {}).forEach(visit);
+      inSteps(opOf(step.op).inside?.(step.params) ?? []);
+    }
+  };
+  const visit = (source: Pick<PictureSource, 'head' | 'steps'>): void => {
+    if (seen.has(source)) return;
+    seen.add(source);
+    source.head.frames.forEach(({ hash }) => found.add(hash));
+    source.head.pictures.forEach(visit);
+    inSteps(source.steps);
+  };
+  sources.forEach(visit);
+  return [...found];
 }
 
 /** What a picture's samples depend on, as a key of fixed length. */
-export const sourceKey = ({ frame, steps, pins }: Omit<SourcePicture, 'name'>): string =>
-  contentKey([frame, pinKey(steps, pins), ...steps.map(stepKey)].join('|'));
+export const sourceKey = ({ head, steps, pins }: PictureSource): string =>
+  contentKey([head.key, pinKey(steps, pins), ...steps.map(stepKey)].join('|'));

@@ -2,6 +2,7 @@ import { z } from 'zod';
 import { isAllTones } from '../blend/limits';
 import { blendModes } from '../blend/modes';
 import { modelOf, models, type ModelId } from '../colour';
+import type { SourceHead } from '../heads';
 import { findOp, laterOps, opOf } from '../ops';
 import { contentKey } from './content-key';
 import { idSchema, maskSchema, type Mask } from './mask';
@@ -39,62 +40,111 @@ const blend = z
 const isPlainBlend = ({ mode, opacity, under, over }: z.infer<typeof blend>): boolean =>
   mode === 'normal' && opacity === 1 && isAllTones(under) && isAllTones(over);
 
+const stepShape = z.strictObject({
+  id: idSchema,
+  op: z.string(),
+  name: z.string().max(200).optional(),
+  enabled: z.boolean().default(true),
+  on: on.optional(),
+  params: z.unknown(),
+  blend,
+  where: maskSchema.nullable().default(null)
+});
+type Shaped = z.infer<typeof stepShape>;
+type Context = z.RefinementCtx;
+type Parsed = Omit<Shaped, 'params'> & { params: object };
+
+const refuse = (context: Context, path: PropertyKey[], message: string): never => {
+  context.addIssue({ code: 'custom', path, message });
+  return z.NEVER;
+};
+
+/** What a schema makes of a part of a step; what is wrong with it is told as the step's own. */
+function part<S extends z.ZodType>(
+  schema: S,
+  value: unknown,
+  at: readonly PropertyKey[],
+  context: Context
+): z.infer<S> | undefined {
+  const result = schema.safeParse(value, { reportInput: true });
+  if (result.success) return result.data;
+  for (const { path, ...issue } of result.error.issues)
+    context.issues.push({ ...issue, path: [...at, ...path], input: issue.input } as never);
+  return undefined;
+}
+
+/** Groups that may stand inside one another. */
+export const DEEPEST_GROUP = 8;
+
+/** Parses the parameters by the op's own schema, and the steps inside it by this one. */
+function parsed(step: Shaped, depth: number, context: Context): Parsed {
+  const op = findOp(step.op);
+  if (!op) {
+    return laterOps.includes(step.op)
+      ? refuse(context, ['op'], `the step “${step.op}” is not built into this version of Kromba yet`)
+      : refuse(context, ['op'], `“${shortened(step.op)}” is no step`);
+  }
+  if (step.params === undefined) return refuse(context, ['params'], 'is missing (object expected)');
+  let params = part(op.params, step.params, ['params'], context) as object | undefined;
+  if (!params) return z.NEVER;
+  const inside = op.inside?.(params) ?? [];
+  if (inside.length > 0) {
+    if (depth === DEEPEST_GROUP)
+      return refuse(context, ['params'], `stands inside more than ${DEEPEST_GROUP} groups`);
+    const steps = part(z.array(stepAt(depth + 1)), inside, ['params', 'steps'], context);
+    if (!steps) return z.NEVER;
+    const moving = steps.find(movesPixels);
+    if (moving)
+      return refuse(context, ['params'], `“${moving.op}” moves pixels and can’t stand inside another step`);
+    params = op.withInside!(params, steps) as object;
+  }
+  if (op.kind === 'geometry') {
+    if (step.on) return refuse(context, ['on'], `“${step.op}” moves all channels together; leave “on” out`);
+    if (!isPlainBlend(step.blend)) {
+      const message = `“${step.op}” moves the picture and can’t be blended; leave “blend” out`;
+      return refuse(context, ['blend'], message);
+    }
+    if (step.where)
+      return refuse(context, ['where'], `“${step.op}” moves all of the picture; leave “where” out`);
+    return { ...step, params };
+  }
+  const reason = op.refuses?.(params, modelOf(step.on?.model ?? op.ownModel(params)));
+  return reason ? refuse(context, ['params', ...reason.path], reason.message) : { ...step, params };
+}
+
+const atDepth: z.ZodType<Parsed>[] = [];
+const stepAt = (depth: number): z.ZodType<Parsed> =>
+  (atDepth[depth] ??= stepShape.transform((step, context) => parsed(step, depth, context)));
+
 /** One step of a path; its parameters are parsed by its op's own schema. */
-export const stepSchema = z
-  .strictObject({
-    id: idSchema,
-    op: z.string(),
-    name: z.string().max(200).optional(),
-    enabled: z.boolean().default(true),
-    on: on.optional(),
-    params: z.unknown(),
-    blend,
-    where: maskSchema.nullable().default(null)
-  })
-  .transform((step, context) => {
-    const refuse = (path: PropertyKey[], message: string): never => {
-      context.addIssue({ code: 'custom', path, message });
-      return z.NEVER;
-    };
-    const op = findOp(step.op);
-    if (!op) {
-      return laterOps.includes(step.op)
-        ? refuse(['op'], `the step “${step.op}” is not built into this version of Kromba yet`)
-        : refuse(['op'], `“${shortened(step.op)}” is no step`);
-    }
-    if (step.params === undefined) return refuse(['params'], 'is missing (object expected)');
-    const params = op.params.safeParse(step.params, { reportInput: true });
-    if (!params.success) {
-      for (const { path, ...issue } of params.error.issues) {
-        context.issues.push({ ...issue, path: ['params', ...path], input: issue.input } as never);
-      }
-      return z.NEVER;
-    }
-    const parsed = { ...step, params: params.data as object };
-    if (op.kind === 'geometry') {
-      if (step.on) return refuse(['on'], `“${step.op}” moves all channels together; leave “on” out`);
-      if (!isPlainBlend(step.blend)) {
-        return refuse(['blend'], `“${step.op}” moves the picture and can’t be blended; leave “blend” out`);
-      }
-      if (step.where) return refuse(['where'], `“${step.op}” moves all of the picture; leave “where” out`);
-      return parsed;
-    }
-    const reason = op.refuses?.(parsed.params, modelOf(step.on?.model ?? op.ownModel(parsed.params)));
-    return reason ? refuse(['params', ...reason.path], reason.message) : parsed;
-  });
+export const stepSchema = stepAt(0);
 export type Step = z.infer<typeof stepSchema>;
+
+const movesPixels = ({ op }: Pick<Step, 'op'>): boolean => findOp(op)?.kind === 'geometry';
+
+/** Places of the steps that move pixels and yet stand behind one that does not. */
+export function outOfOrder(steps: readonly Pick<Step, 'op'>[]): number[] {
+  const first = steps.findIndex((step) => !movesPixels(step));
+  return steps.flatMap((step, i) => (first >= 0 && i > first && movesPixels(step) ? [i] : []));
+}
+export const OUT_OF_ORDER = 'moves pixels and must stand before all other steps';
+
+/** How many steps a path has, those inside others counted. */
+export const countSteps = (steps: readonly Step[]): number =>
+  steps.reduce((sum, step) => sum + 1 + countSteps(opOf(step.op).inside?.(step.params) ?? []), 0);
 
 /** The steps of a path: those that move pixels stand before all others. */
 export const pathSchema = z
   .array(stepSchema)
   .max(MOST_STEPS, `takes at most ${MOST_STEPS} steps`)
   .superRefine((steps, context) => {
-    const first = steps.findIndex((step) => findOp(step.op)?.kind !== 'geometry');
-    steps.forEach((step, i) => {
-      if (first < 0 || i < first || findOp(step.op)?.kind !== 'geometry') return;
-      const message = `“${step.op}” moves pixels and must stand before all other steps`;
-      context.addIssue({ code: 'custom', path: [i], message });
-    });
+    if (countSteps(steps) > MOST_STEPS) {
+      const message = `takes at most ${MOST_STEPS} steps, those inside groups counted`;
+      context.addIssue({ code: 'custom', path: [], message });
+    }
+    for (const i of outOfOrder(steps)) {
+      context.addIssue({ code: 'custom', path: [i], message: `“${steps[i].op}” ${OUT_OF_ORDER}` });
+    }
   });
 
 /** The model and channels a step acts on; all of its op's own model where it names none. */
@@ -119,13 +169,17 @@ export interface Beside {
   readonly masks: Readonly<Record<string, Mask>>;
 }
 
-/** A picture at one place of its path: the content hash of its frame and the steps that lead there. */
-export interface SourcePicture {
-  readonly name: string;
-  readonly frame: string;
+/** A picture as it is computed, without its document. */
+export interface PictureSource {
+  readonly head: SourceHead;
   readonly steps: readonly SourceStep[];
   /** Those of its pins from which its steps are solved. */
   readonly pins: readonly Pin[];
+}
+
+/** A picture at one place of its path: the steps are those that lead there. */
+export interface SourcePicture extends PictureSource {
+  readonly name: string;
 }
 
 const stepKeys = new WeakMap<Step, string>();

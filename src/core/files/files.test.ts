@@ -321,7 +321,7 @@ describe('what a PNG says of its colours without a profile', () => {
   };
   async function opened(
     ...chunks: Buffer[]
-  ): Promise<{ rgb: number[]; type: string; notices: readonly string[] }> {
+  ): Promise<{ rgb: number[]; type: string; encoding: string; notices: readonly string[] }> {
     const png = await sharp(Uint8Array.from(pixel), { raw: { width: 1, height: 1, channels: 3 } })
       .png()
       .toBuffer();
@@ -329,7 +329,8 @@ describe('what a PNG says of its colours without a profile', () => {
     const { frame, notices } = await openFrame(file);
     const { samples } = frame.levels[0];
     const scale = samples instanceof Float32Array ? 1 : 1 / 255;
-    return { rgb: Array.from(samples, (v) => v * scale), type: frame.sampleType, notices };
+    const { sampleType: type, encoding } = frame;
+    return { rgb: Array.from(samples, (v) => v * scale), type, encoding, notices };
   }
   const plain = pixel.map((v) => v / 255);
   const inSrgb = (mode: 'p3' | 'rec2020' | 'lrgb', [r, g, b] = plain): number[] => {
@@ -345,9 +346,15 @@ describe('what a PNG says of its colours without a profile', () => {
   const GAMMA = (v: number): Buffer => chunk('gAMA', longs(v));
   const P3 = chunk('cHRM', longs(31270, 32900, 68000, 32000, 26500, 69000, 15000, 6000));
 
-  it('reads linear values by gAMA', async () => near((await opened(GAMMA(100_000))).rgb, inSrgb('lrgb')));
+  it('leaves linear values by gAMA linear, and says so', async () => {
+    const { rgb, type, encoding, notices } = await opened(GAMMA(100_000));
+    expect([type, encoding]).toEqual(['u8', 'linear']);
+    expect(notices.join()).toContain('proportional to light');
+    near(rgb, plain);
+  });
 
   it('reads a gamma of 1.8, by hand', async () => {
+    // Coded, as its values are no light by themselves.
     const wanted = inSrgb(
       'lrgb',
       plain.map((v) => v ** 1.8)

@@ -1,3 +1,4 @@
+import type { Encoding } from '../colour';
 import { layoutChannels, type Layout, type Samples, type SampleType } from '../raster/frame';
 
 /** A file that can't be read or written; the message is for a person and says what to do. */
@@ -14,6 +15,8 @@ export interface DecodedImage {
   readonly sampleType: SampleType;
   /** Interleaved, row by row, in shared memory. */
   readonly samples: Samples;
+  /** What the samples hold, where the file says so. */
+  readonly encoding?: Encoding;
   /** Embedded ICC profile. */
   readonly profile: Uint8Array | null;
   /** EXIF orientation, 1 (upright) to 8. */
@@ -28,6 +31,8 @@ export interface FinishedImage {
   readonly height: number;
   readonly alpha: boolean;
   readonly grey?: boolean;
+  /** What the samples hold; coded where it is left out. */
+  readonly encoding?: Encoding;
   readonly samples: Samples;
 }
 

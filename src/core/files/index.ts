@@ -2,7 +2,8 @@ import type { SampleType } from '../raster/frame';
 import { damaged, FileError, type DecodedImage, type FinishedImage } from './image';
 import { isJpeg, readJpeg, writeJpeg } from './jpeg';
 import { isPng, readPng } from './png-read';
-import { writePng } from './png-write';
+import { writeParts, type FileParts } from './parts';
+import { pngParts } from './png-write';
 import { isTiff } from './tiff-directory';
 import { readTiff } from './tiff-read';
 import { writeTiff } from './tiff-write';
@@ -29,7 +30,11 @@ export interface FileFormat {
   read(bytes: Uint8Array): Promise<DecodedImage>;
   /** Sample types it can be written in, the usual one first. */
   readonly depths: readonly SampleType[];
+  /** Sample types in which a linear picture stays linear; in the others it is encoded. */
+  readonly linearDepths: readonly SampleType[];
   write(image: FinishedImage, options: WriteOptions): Promise<Uint8Array>;
+  /** The same file in parts that can be made side by side; left out where it is made whole. */
+  readonly parts?: FileParts;
 }
 
 export const fileFormats: readonly FileFormat[] = [
@@ -39,9 +44,11 @@ export const fileFormats: readonly FileFormat[] = [
     mime: 'image/png',
     extensions: ['png'],
     depths: ['u16', 'u8'],
+    linearDepths: [],
     matches: isPng,
     read: readPng,
-    write: (image, { onProgress }) => writePng(image, onProgress)
+    write: (image, { onProgress }) => writeParts(pngParts, image, onProgress),
+    parts: pngParts as unknown as FileParts
   },
   {
     id: 'jpeg',
@@ -49,6 +56,7 @@ export const fileFormats: readonly FileFormat[] = [
     mime: 'image/jpeg',
     extensions: ['jpg', 'jpeg'],
     depths: ['u8'],
+    linearDepths: [],
     matches: isJpeg,
     read: readJpeg,
     write: (image, { quality = 92 }) => writeJpeg(image, quality)
@@ -59,6 +67,7 @@ export const fileFormats: readonly FileFormat[] = [
     mime: 'image/tiff',
     extensions: ['tif', 'tiff'],
     depths: ['u16', 'u8', 'f32'],
+    linearDepths: ['f32'],
     matches: isTiff,
     read: readTiff,
     write: (image) => Promise.resolve(writeTiff(image))

@@ -11,16 +11,16 @@ export interface OpenedFrame {
 }
 
 /**
- * From the bytes of an image file to a frame: decoded, upright, in sRGB, with its pyramid. Samples that are no
+ * From the bytes of an image file to a frame: decoded, upright, in sRGB or linear with its primaries, with its pyramid. Samples that are no
  * number are counted as missing.
  * @throws FileError
  */
 export async function openFrame(bytes: Uint8Array): Promise<OpenedFrame> {
   const image = await intoSrgb(upright(await decodeImage(bytes)));
-  const { width, height, layout, alpha, sampleType, samples } = image;
+  const { width, height, layout, alpha, sampleType, samples, encoding = 'coded', notices } = image;
   const missing = markMissing(samples);
   const levels = buildPyramid({ width, height, samples }, channelsOf(image));
-  return { frame: { width, height, layout, alpha, sampleType, levels, missing }, notices: image.notices };
+  return { frame: { width, height, layout, alpha, sampleType, encoding, levels, missing }, notices };
 }
 
 /** Turns infinities into NaN, the one sign of a missing sample, and counts them all. */

@@ -1,6 +1,6 @@
 import { expect, it } from 'vitest';
 import { randomStream } from '../random';
-import { filterPaeth, unfilter, unfilterPlainly } from './png-filter';
+import { filterPaeth, filterPlainly, unfilter, unfilterPlainly } from './png-filter';
 
 const random = randomStream(9);
 const noise = (length: number): Uint8Array => Uint8Array.from({ length }, () => 256 * random());
@@ -21,6 +21,16 @@ it.each([1, 2, 3, 4, 6, 8])(
     }
   }
 );
+
+it.each([1, 2, 3, 4, 6, 8])('a row of pixels of %d bytes is filtered as the plain way does it', (pixel) => {
+  for (const pixels of [1, 2, 60, 61, 501]) {
+    const [row, above] = [noise(pixel * pixels), noise(pixel * pixels)];
+    const [wanted, found] = [new Uint8Array(row.length + 1), new Uint8Array(row.length + 1)];
+    filterPlainly(row, above, pixel, wanted);
+    filterPaeth(row, above, pixel, found);
+    expect(found).toEqual(wanted);
+  }
+});
 
 it('what was filtered by Paeth comes back', () => {
   const [row, above] = [noise(1200), noise(1200)];

@@ -56,8 +56,29 @@ export function unfilterPlainly(row: Uint8Array, above: Uint8Array, pixelBytes: 
   }
 }
 
+/** Room in front of a row for the pixel on the left of its first. */
+const BEFORE = 16;
+
 /** Filters `row` by Paeth into `out`, one byte longer than the row. */
 export function filterPaeth(row: Uint8Array, above: Uint8Array, pixelBytes: number, out: Uint8Array): void {
+  const n = row.length;
+  const mark = openArena(3 * (n + BEFORE + BEHIND));
+  const [from, up, to] = [0, 1, 2].map(() => (n < LONG ? null : takeBytes(BEFORE + n + BEHIND)));
+  if (from && up && to) {
+    for (const [room, bytes] of [[from, row] as const, [up, above] as const]) {
+      room.view.fill(0, 0, BEFORE);
+      room.view.set(bytes, BEFORE);
+    }
+    const [x, y, z] = [from, up, to].map(({ address }) => address + BEFORE);
+    simd.filterRow(x, y, z, n, pixelBytes);
+    out[0] = 4;
+    out.set(to.view.subarray(BEFORE, BEFORE + n), 1);
+  } else filterPlainly(row, above, pixelBytes, out);
+  closeArena(mark);
+}
+
+/** What the kernel is tested against. */
+export function filterPlainly(row: Uint8Array, above: Uint8Array, pixelBytes: number, out: Uint8Array): void {
   out[0] = 4;
   for (let i = 0; i < pixelBytes; i++) out[i + 1] = row[i] - above[i];
   for (let i = pixelBytes; i < row.length; i++) {

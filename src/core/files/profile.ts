@@ -30,9 +30,13 @@ const load = once(async (): Promise<Lcms> => {
   });
 });
 
+const SAYS_LINEAR =
+  'Its colour profile says that its values are proportional to light, and the picture is worked on so; Source has the choice.';
+
 /**
  * The image in sRGB: one with an embedded RGB or grey ICC profile is converted in float, relative colorimetric,
- * by way of XYZ, so that colours outside sRGB stay outside 0…1. One that is sRGB already keeps its samples.
+ * by way of XYZ, so that colours outside sRGB stay outside 0…1. One that is sRGB already keeps its samples. Where the profile's
+ * curves are straight, the image stays linear.
  */
 export async function intoSrgb(image: DecodedImage): Promise<DecodedImage> {
   if (!image.profile) return image;
@@ -66,7 +70,13 @@ export async function intoSrgb(image: DecodedImage): Promise<DecodedImage> {
     library.cmsDoTransform(transform, values, count);
   try {
     const colours = wanted === 'RGB' ? 3 : 1;
-    return isSrgb(toXyz, colours) ? { ...image, profile: null } : convert(image, toXyz, colours);
+    const encoding = isLinear(toXyz, colours) ? 'linear' : 'coded';
+    const code = encoding === 'linear' ? (v: number): number => v : encode;
+    const made = isSrgb(toXyz, colours, code)
+      ? { ...image, profile: null }
+      : convert(image, toXyz, colours, code);
+    if (encoding === 'coded') return made;
+    return { ...made, encoding, notices: [...made.notices, SAYS_LINEAR] };
   } finally {
     library.cmsDeleteTransform(transform);
   }
@@ -74,23 +84,24 @@ export async function intoSrgb(image: DecodedImage): Promise<DecodedImage> {
 
 type ToXyz = (values: Float32Array, count: number) => Float32Array;
 
-/** One XYZ colour into coded sRGB, or into its grey. */
+/** One XYZ colour into RGB of sRGB's primaries, or into its grey, each light written by `code`. */
 function codeXyz(
   xyz: Float32Array,
   from: number,
   colours: number,
   out: { [i: number]: number },
-  at: number
+  at: number,
+  code: (light: number) => number
 ): void {
   const x = xyz[from];
   const y = xyz[from + 1];
   const z = xyz[from + 2];
   if (colours === 1) {
-    out[at] = encode(y);
+    out[at] = code(y);
     return;
   }
   for (let c = 0; c < 3; c++) {
-    out[at + c] = encode(XYZ_TO_RGB[3 * c] * x + XYZ_TO_RGB[3 * c + 1] * y + XYZ_TO_RGB[3 * c + 2] * z);
+    out[at + c] = code(XYZ_TO_RGB[3 * c] * x + XYZ_TO_RGB[3 * c + 1] * y + XYZ_TO_RGB[3 * c + 2] * z);
   }
 }
 
@@ -124,7 +135,20 @@ function oddly(toXyz: ToXyz, block: Float32Array, count: number): Float32Array {
   return above.map((v, i) => v - below[i]);
 }
 
-function isSrgb(toXyz: ToXyz, colours: number): boolean {
+/** Whether the profile's curves are straight: half the value is half the light, of each channel by itself. */
+function isLinear(toXyz: ToXyz, colours: number): boolean {
+  const probe = [1, 0.5, 0.1].flatMap((v) =>
+    Array.from({ length: colours }, (_, c) => Array.from({ length: colours }, (_, i) => (i === c ? v : 0)))
+  );
+  const xyz = toXyz(Float32Array.from(probe.flat()), probe.length);
+  return probe.every((colour, p) => {
+    const v = Math.max(...colour);
+    const full = p % colours;
+    return [0, 1, 2].every((i) => Math.abs(xyz[3 * p + i] - v * xyz[3 * full + i]) < SAME_SPACE);
+  });
+}
+
+function isSrgb(toXyz: ToXyz, colours: number, code: (light: number) => number): boolean {
   const steps = 6;
   const count = steps ** colours;
   const probe = Float32Array.from(
@@ -133,11 +157,16 @@ function isSrgb(toXyz: ToXyz, colours: number): boolean {
   );
   const xyz = toXyz(probe, count);
   const back = new Float32Array(count * colours);
-  for (let i = 0; i < count; i++) codeXyz(xyz, 3 * i, colours, back, i * colours);
+  for (let i = 0; i < count; i++) codeXyz(xyz, 3 * i, colours, back, i * colours, code);
   return probe.every((v, i) => Math.abs(v - back[i]) < SAME_SPACE);
 }
 
-function convert(image: DecodedImage, toXyz: ToXyz, colours: number): DecodedImage {
+function convert(
+  image: DecodedImage,
+  toXyz: ToXyz,
+  colours: number,
+  code: (light: number) => number
+): DecodedImage {
   const { samples } = image;
   const channels = channelsOf(image);
   const scale = sampleScale(samples);
@@ -153,7 +182,7 @@ function convert(image: DecodedImage, toXyz: ToXyz, colours: number): DecodedIma
     const xyz = additive && negative(block) ? oddly(toXyz, block, count) : toXyz(block, count);
     for (let i = 0; i < count; i++) {
       const at = (from + i) * channels;
-      codeXyz(xyz, 3 * i, colours, out, at);
+      codeXyz(xyz, 3 * i, colours, out, at, code);
       if (image.alpha) out[at + colours] = samples[at + colours] * scale;
     }
   }

@@ -1,17 +1,23 @@
+import type { Encoding } from '../colour';
 import { exactDecode } from '../colour/transfer';
 import { D50, RGB_TO_XYZ, type Matrix3 } from '../colour/xyz';
 
 const HEADER = 128;
 const CURVE_POINTS = 1024;
 
-/** An ICC profile (version 2.1, matrix and curves) of sRGB, for files that can carry no shorter tag. */
-export const srgbProfile = (): Uint8Array => matrixProfile('sRGB', RGB_TO_XYZ, 'srgb');
+/** An ICC profile (version 2.1, matrix and curves) of sRGB, or of its primaries with linear light. */
+export const srgbProfile = (encoding: Encoding = 'coded'): Uint8Array =>
+  encoding === 'coded'
+    ? matrixProfile('sRGB', RGB_TO_XYZ, 'srgb')
+    : matrixProfile('Linear sRGB', RGB_TO_XYZ, LINEAR);
 
-/** The same for one channel of greys, with sRGB's curve. */
-export const greyProfile = (): Uint8Array => curveProfile('sRGB grey', 'srgb');
+/** The same for one channel of greys. */
+export const greyProfile = (encoding: Encoding = 'coded'): Uint8Array =>
+  encoding === 'coded' ? curveProfile('sRGB grey', 'srgb') : curveProfile('Linear grey', LINEAR);
 
 /** How values stand for light: as sRGB does, or as light to a power. */
 export type Transfer = 'srgb' | { readonly gamma: number };
+const LINEAR: Transfer = { gamma: 1 };
 
 const common = (name: string): (readonly [readonly string[], Uint8Array])[] => [
   [['desc'], description(name)],

@@ -7,14 +7,21 @@ const UNDEFINED = 7;
 
 /**
  * Baseline TIFF 6.0 in one strip, uncompressed, little endian: 8 or 16-bit integers or 32-bit floats by the
- * samples' type, with an sRGB profile; one plane of greys with one of sRGB's curve.
+ * samples' type, with an sRGB profile, or that of linear light; one plane of greys with its curve.
  * @throws RangeError for more than 4 GB
  */
-export function writeTiff({ width, height, alpha, grey, samples }: FinishedImage): Uint8Array {
+export function writeTiff({
+  width,
+  height,
+  alpha,
+  grey,
+  encoding = 'coded',
+  samples
+}: FinishedImage): Uint8Array {
   const channels = finishedChannels({ alpha, grey });
   const bits = samples.BYTES_PER_ELEMENT * 8;
   const float = samples instanceof Float32Array;
-  const profile = grey ? greyProfile() : srgbProfile();
+  const profile = grey ? greyProfile(encoding) : srgbProfile(encoding);
   const fields: [tag: number, type: number, values: readonly number[] | Uint8Array][] = [
     [256, LONG, [width]],
     [257, LONG, [height]],

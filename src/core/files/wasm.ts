@@ -1,7 +1,7 @@
 import { FileError } from './image';
 
 /** The WebAssembly codecs that the core uses; where their bytes come from is the host's affair. */
-export type WasmName = 'jpeg-decode' | 'jpeg-encode' | 'lcms';
+export type WasmName = 'jpeg-decode' | 'jpeg-encode' | 'lcms' | 'deflate';
 type WasmProvider = (name: WasmName) => Promise<WebAssembly.Module>;
 
 let provider: WasmProvider | null = null;
@@ -14,7 +14,8 @@ export function provideWasm(from: WasmProvider): void {
 const WHAT: Record<WasmName, string> = {
   'jpeg-decode': 'reads JPEG files',
   'jpeg-encode': 'writes JPEG files',
-  lcms: 'converts colour profiles'
+  lcms: 'converts colour profiles',
+  deflate: 'writes PNG files'
 };
 
 /** @throws FileError where the codec itself can't be had, which says nothing of the file */

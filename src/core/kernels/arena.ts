@@ -20,12 +20,24 @@ interface Exports {
     matrix: number
   ): void;
   labToRgb(l: number, p: number, q: number, r: number, g: number, b: number, n: number, matrix: number): void;
+  lightToLab(l: number, p: number, q: number, n: number, matrix: number): void;
+  labToLight(
+    l: number,
+    p: number,
+    q: number,
+    r: number,
+    g: number,
+    b: number,
+    n: number,
+    matrix: number
+  ): void;
   cmykFromRgb(r: number, g: number, b: number, c: number, m: number, y: number, k: number, n: number): void;
   cmykToRgb(c: number, m: number, y: number, k: number, r: number, g: number, b: number, n: number): void;
   widen8(from: number, to: number, n: number, channels: number, scale: number): void;
   widen16(from: number, to: number, n: number, channels: number, scale: number): void;
   widenThree(from: number, r: number, g: number, b: number, n: number, scale: number): void;
   halveThree(top: number, bottom: number, to: number, n: number): void;
+  filterRow(from: number, above: number, to: number, n: number, pixel: number): void;
   unfilterRow(from: number, above: number, to: number, n: number, pixel: number, filter: number): void;
   widenFloat(from: number, to: number, n: number, channels: number): void;
   narrow8(from: number, to: number, n: number, channels: number): void;

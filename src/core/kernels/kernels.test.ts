@@ -47,17 +47,17 @@ describe('the SIMD kernels', () => {
     inOpenArena(() => {
       const rgb = plain(-0.2, 1.3);
       const wanted = newPlanes(model.planes, N);
-      model.fromRgb(rgb, wanted, N);
+      model.kernels.coded.fromRgb(rgb, wanted, N);
       const found = arena(newPlanes(model.planes, N));
       const fast = arena(rgb);
       expect(inArena(found, fast)).toBe(true);
-      model.fromRgb(fast, found, N);
+      model.kernels.coded.fromRgb(fast, found, N);
       expect(worst(wanted, found)).toBeLessThan(id === 'lab' ? 1.5e-6 : 1e-6);
       const back = newPlanes(3, N);
-      model.toRgb(wanted, back, N);
-      model.toRgb(arena(wanted), fast, N);
+      model.kernels.coded.toRgb(wanted, back, N);
+      model.kernels.coded.toRgb(arena(wanted), fast, N);
       expect(worst(back, fast)).toBeLessThan(1e-5);
-      model.toRgb(found, fast, N);
+      model.kernels.coded.toRgb(found, fast, N);
       if (id === 'lab') expect(worst(rgb, fast)).toBeLessThan(1.5e-5);
     });
   });
@@ -67,8 +67,8 @@ describe('the SIMD kernels', () => {
       const rgb = plain(0, 1);
       const fast = arena(rgb);
       const values = arena(newPlanes(3, N));
-      modelOf('lab').fromRgb(fast, values, N);
-      modelOf('lab').toRgb(values, fast, N);
+      modelOf('lab').kernels.coded.fromRgb(fast, values, N);
+      modelOf('lab').kernels.coded.toRgb(values, fast, N);
       expect(worst(rgb, fast)).toBeLessThan(1e-5);
     });
   });
@@ -95,7 +95,13 @@ describe('the SIMD kernels', () => {
     [{ model: 'cmyk', rows: { m: { m: 0.5, y: 0.2 }, k: { k: 0.9, c: 0.1, constant: 0.02 } } }]
   ])('mix as the plain kernel does: %j', (given) => {
     const coefficients = mix.prepare(mix.params.parse(given), nothingGiven(modelOf('rgb')));
-    const place = { ...wholeField({ x: 0, y: 0, width: N, height: 1 }), scale: 1, taken: [], absent: [] };
+    const place = {
+      ...wholeField({ x: 0, y: 0, width: N, height: 1 }),
+      scale: 1,
+      taken: [],
+      absent: [],
+      encoding: 'coded' as const
+    };
     inOpenArena(() => {
       const rgb = plain(-0.1, 1.2);
       const wanted = newPlanes(3, N);
@@ -144,7 +150,13 @@ describe('the SIMD kernels', () => {
     const op = opOf(id);
     const coefficients = op.prepare(op.params.parse(given), nothingGiven(modelOf('rgb')));
     const [width, height] = [1429, N / 1429];
-    const place = { ...wholeField({ x: 17, y: 5, width, height }), scale: 1, taken: [], absent: [] };
+    const place = {
+      ...wholeField({ x: 17, y: 5, width, height }),
+      scale: 1,
+      taken: [],
+      absent: [],
+      encoding: 'coded' as const
+    };
     inOpenArena(() => {
       const rgb = plain(-0.1, 1.2);
       const wanted = newPlanes(3, N);
@@ -166,7 +178,13 @@ describe('the SIMD kernels', () => {
       v.set([of.black, of.white, 0, 1]);
       const [x] = arena([v]);
       const coefficients = [[of]] as never;
-      const place = { ...wholeField({ x: 0, y: 0, width: N, height: 1 }), scale: 1, taken: [], absent: [] };
+      const place = {
+        ...wholeField({ x: 0, y: 0, width: N, height: 1 }),
+        scale: 1,
+        taken: [],
+        absent: [],
+        encoding: 'coded' as const
+      };
       opOf('levels').kernel({ ...place, planes: [x] }, coefficients, [x]);
       let error = 0;
       v.forEach((value, i) => {
@@ -197,7 +215,7 @@ describe('the SIMD kernels', () => {
     inOpenArena(() => {
       const rgb = plain(0, 1);
       const out = takePlane(N);
-      fillChannel('lum', arena(rgb), out, N);
+      fillChannel('lum', arena(rgb), 'coded', out, N);
       const error = out.reduce((e, v, i) => {
         const light = rgb.map((plane) => exactDecode(plane[i]));
         const wanted = exactEncode(0.2126 * light[0] + 0.7152 * light[1] + 0.0722 * light[2]);

@@ -1,4 +1,4 @@
-import { fillChannels, models, type ColourModel, type Planes } from '../colour';
+import { fillChannel, models, type ColourModel, type Encoding, type Planes } from '../colour';
 import { takePlane } from '../kernels/arena';
 import type { Field } from '../spatial/field';
 import { fillMask } from './fill';
@@ -7,6 +7,7 @@ import type { PreparedMask } from './prepare';
 /** A picture beside a step: its planes, 0 where it is missing, and the places where that is. */
 export interface PictureBeside {
   readonly planes: Planes;
+  readonly encoding: Encoding;
   readonly absent: readonly number[] | null;
 }
 
@@ -23,6 +24,7 @@ export class MaskGround implements Field {
   /** @param scale pixels of this level a full-size pixel @param beside over the same rectangle */
   constructor(
     readonly planes: Planes,
+    readonly encoding: Encoding,
     field: Field,
     readonly scale: number,
     private readonly beside: readonly PictureBeside[]
@@ -41,7 +43,7 @@ export class MaskGround implements Field {
     if (model) return this.model(model, of)[model.channels.findIndex((c) => c.id === id)];
     const [values] = this.kept(`${of ?? ''} ${id}`, () => {
       const plane = takePlane(this.n);
-      fillChannels([id], this.rgb(of), [plane], this.n);
+      fillChannel(id, this.rgb(of), this.encodingOf(of), plane, this.n);
       return [plane];
     });
     return values;
@@ -52,9 +54,13 @@ export class MaskGround implements Field {
     if (model.id === 'rgb') return this.rgb(of);
     return this.kept(`${of ?? ''} ${model.id}`, () => {
       const values = Array.from({ length: model.planes }, () => takePlane(this.n));
-      model.fromRgb(this.rgb(of), values, this.n);
+      model.kernels[this.encodingOf(of)].fromRgb(this.rgb(of), values, this.n);
       return values;
     });
+  }
+
+  private encodingOf(of: number | null): Encoding {
+    return of === null ? this.encoding : this.beside[of].encoding;
   }
 
   private rgb(of: number | null): Planes {

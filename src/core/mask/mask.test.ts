@@ -2,10 +2,18 @@ import { converter } from 'culori';
 import { describe, expect, it } from 'vitest';
 import { maskSchema, parseDocument, Resolver, type Combine, type KrombaDocument } from '../document';
 import { evaluate } from '../path/evaluate';
-import { Planner } from '../path/plan';
 import { TILE, tileRect, tilesIn } from '../raster/raster';
 import type { Frame } from '../raster/frame';
-import { floatFrame, largestDifference, noiseFrame, randomColours, softFrame, stepOf } from '../testing';
+import {
+  floatFrame,
+  largestDifference,
+  noiseFrame,
+  planOf,
+  randomColours,
+  renderDocument,
+  softFrame,
+  stepOf
+} from '../testing';
 
 /** A mask over a frame, as the mask step shows it: a step that makes white of black where the mask is. */
 function maskPlane(
@@ -14,7 +22,7 @@ function maskPlane(
   rect?: { x: number; y: number; width: number; height: number }
 ): Float32Array {
   const step = { ...stepOf('mix'), op: '(mask)', params: { mask: maskSchema.parse(mask), drained: false } };
-  const plan = new Planner(frame).plan([step]);
+  const plan = planOf(frame, [step]);
   const { width, height } = plan.geometry;
   return evaluate(plan, 0, rect ?? { x: 0, y: 0, width, height }).planes[0];
 }
@@ -237,7 +245,7 @@ describe('a step with a mask', () => {
   it('acts by as much as the mask says, times its opacity', () => {
     const frame = row([[0.25, 0.5, 0.75]]);
     const step = stepOf('invert', {}, { where: one(green), blend: { opacity: 0.5 } });
-    const out = evaluate(new Planner(frame).plan([step]), 0, { x: 0, y: 0, width: 1, height: 1 }).planes;
+    const out = evaluate(planOf(frame, [step]), 0, { x: 0, y: 0, width: 1, height: 1 }).planes;
     // m = 0.25 on each channel: 0.25 + 0.25·(0.75 − 0.25) …
     [0.375, 0.5, 0.625].forEach((v, c) => expect(out[c][0]).toBeCloseTo(v, 6));
   });
@@ -265,15 +273,7 @@ describe('masks that lead elsewhere', () => {
 
   /** The red channel of the first picture, by what its document says. */
   function rendered(doc: KrombaDocument, frames: Record<string, Frame>): Float32Array {
-    const planners = new Map<string, Planner>();
-    const plannerOf = (id: string): Planner => {
-      if (!planners.has(id)) planners.set(id, new Planner(frames[id], plannerOf));
-      return planners.get(id)!;
-    };
-    const { steps } = doc.pictures[0];
-    const plan = plannerOf('F').plan(new Resolver(doc, hashes).steps(steps));
-    const { width, height } = plan.geometry;
-    return evaluate(plan, 0, { x: 0, y: 0, width, height }).planes[0];
+    return renderDocument(doc, { f: frames['F'], g: frames['G'] })[0];
   }
   const black = (red: number): Frame => row([[red, 0, 0]]);
 
@@ -375,7 +375,7 @@ it('lays masks on the picture as it lies: paint and ramps follow a crop', () => 
     one({ kind: 'ramp', from: [10, 10], to: [90, 60] })
   ]) {
     const whole = maskPlane(frame, mask);
-    const plan = new Planner(frame).plan([crop, seen(mask) as never]);
+    const plan = planOf(frame, [crop, seen(mask) as never]);
     const cut = evaluate(plan, 0, { x: 0, y: 0, width: 60, height: 40 }).planes[0];
     for (const [x, y] of [
       [25, 22],

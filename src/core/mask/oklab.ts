@@ -1,6 +1,7 @@
 import { modelOf } from '../colour';
+import { decodePlane } from '../colour/code-planes';
 import { decode } from '../colour/transfer';
-import { closeArena, inArena, openArena, simd, takePlane } from '../kernels/arena';
+import { closeArena, openArena, takePlane } from '../kernels/arena';
 import type { MaskGround } from './ground';
 
 /** Oklab (Ottosson 2020) of linear sRGB: L 0…1, a and b about ±0.4. */
@@ -18,20 +19,22 @@ export function oklab(r: number, g: number, b: number): [number, number, number]
 /** Oklab of a colour of CIE LAB (D50). */
 export function oklabFromLab([l, a, b]: readonly [number, number, number]): [number, number, number] {
   const planes = [l / 100, a / 256 + 0.5, b / 256 + 0.5].map((v) => Float32Array.of(v));
-  modelOf('lab').toRgb(planes, planes, 1);
+  modelOf('lab').kernels.coded.toRgb(planes, planes, 1);
   return oklab(decode(planes[0][0]), decode(planes[1][0]), decode(planes[2][0]));
 }
 
 /** Oklab of the ground's picture, as three planes of the arena. */
-export function oklabPlanes({ planes, n }: MaskGround): Float32Array[] {
+export function oklabPlanes({ planes, encoding, n }: MaskGround): Float32Array[] {
   const out = [takePlane(n), takePlane(n), takePlane(n)];
   const mark = openArena(0);
-  const light = planes.map((plane) => {
-    const linear = takePlane(n);
-    if (inArena([plane, linear])) simd.decodePlane(plane.byteOffset, linear.byteOffset, n);
-    else for (let i = 0; i < n; i++) linear[i] = decode(plane[i]);
-    return linear;
-  });
+  const light =
+    encoding === 'linear'
+      ? planes
+      : planes.map((plane) => {
+          const linear = takePlane(n);
+          decodePlane(plane, linear, n);
+          return linear;
+        });
   for (let i = 0; i < n; i++) {
     const [l, a, b] = oklab(light[0][i], light[1][i], light[2][i]);
     out[0][i] = l;

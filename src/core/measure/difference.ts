@@ -1,19 +1,19 @@
-import { modelOf } from '../colour';
+import { modelOf, type Encoding } from '../colour';
 
 /** L*, a*, b*. */
 export type Lab = readonly [number, number, number];
 
-/** Coded RGB → L*, a*, b* (D50). */
-export function labOf(rgb: readonly number[]): Lab {
+/** RGB → L*, a*, b* (D50). */
+export function labOf(rgb: readonly number[], encoding: Encoding): Lab {
   const planes = rgb.slice(0, 3).map((v) => Float32Array.of(v));
-  modelOf('lab').fromRgb(planes, planes, 1);
+  modelOf('lab').kernels[encoding].fromRgb(planes, planes, 1);
   return [planes[0][0] * 100, (planes[1][0] - 0.5) * 256, (planes[2][0] - 0.5) * 256];
 }
 
-/** L*, a*, b* → coded RGB. */
-export function rgbOfLab([l, a, b]: Lab): [number, number, number] {
+/** L*, a*, b* → RGB. */
+export function rgbOfLab([l, a, b]: Lab, encoding: Encoding): [number, number, number] {
   const planes = [Float32Array.of(l / 100), Float32Array.of(a / 256 + 0.5), Float32Array.of(b / 256 + 0.5)];
-  modelOf('lab').toRgb(planes, planes, 1);
+  modelOf('lab').kernels[encoding].toRgb(planes, planes, 1);
   return [planes[0][0], planes[1][0], planes[2][0]];
 }
 
@@ -57,8 +57,8 @@ export function deltaE2000([l1, a1, b1]: Lab, [l2, a2, b2]: Lab): number {
   return Math.sqrt(x * x + y * y + z * z + twist * y * z);
 }
 
-/** How far a coded RGB colour is from the grey of the same L*, in ΔE 2000. */
-export function fromNeutral(rgb: readonly number[]): number {
-  const lab = labOf(rgb);
+/** How far an RGB colour is from the grey of the same L*, in ΔE 2000. */
+export function fromNeutral(rgb: readonly number[], encoding: Encoding): number {
+  const lab = labOf(rgb, encoding);
   return deltaE2000(lab, [lab[0], 0, 0]);
 }

@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { randomStream } from '../random';
-import { counted, histogram, meanOf, percentile, rangeOf } from './histogram';
+import { counted, histogram, meanOf, rangeOf } from './histogram';
 
 const random = randomStream(31);
 const plane = Float32Array.from({ length: 5000 }, () => 1.4 * random() - 0.2);
@@ -34,26 +34,5 @@ describe('a histogram', () => {
 
   it('takes only the first n values', () => {
     expect(histogram(Float32Array.of(0.1, 0.2, 0.9), 2, 4).total).toBe(2);
-    expect(percentile(Float32Array.of(0.3, 0.3, 0.9), 2, 100)).toBeCloseTo(0.3, 6);
-  });
-});
-
-describe('a percentile', () => {
-  it.each([0, 0.1, 1, 25, 50, 99.9, 100])(
-    'at %d % lies between its neighbours of the sorted values',
-    (percent) => {
-      const sorted = Float32Array.from(plane).sort();
-      const place = (percent / 100) * sorted.length;
-      const low = sorted[Math.max(0, Math.floor(place) - 1)];
-      const high = sorted[Math.min(sorted.length - 1, Math.ceil(place))];
-      const found = percentile(plane, plane.length, percent);
-      expect(found).toBeGreaterThanOrEqual(low - 1e-4);
-      expect(found).toBeLessThanOrEqual(high + 1e-4);
-    }
-  );
-
-  it('of one value is that value, of none 0', () => {
-    expect(percentile(new Float32Array(9).fill(0.4), 9, 3)).toBeCloseTo(0.4, 6);
-    expect(percentile(new Float32Array(0), 0, 50)).toBe(0);
   });
 });

@@ -56,29 +56,6 @@ export function rangeOf(plane: Float32Array, n: number): readonly [number, numbe
   return low <= high ? [low, high] : null;
 }
 
-const FINE_BINS = 65536;
-
-/**
- * The value below which `percent` of the first `n` values lie, read from 65,536 bins over their range, straight within a
- * bin. 0 where there is no value.
- */
-export function percentile(plane: Float32Array, n: number, percent: number): number {
-  const range = rangeOf(plane, n);
-  if (!range) return 0;
-  const [low, high] = range;
-  if (low === high) return low;
-  const { counts, total } = histogram(plane, n, FINE_BINS, low, high);
-  const wanted = (percent / 100) * total;
-  let sum = 0;
-  for (let bin = 0; bin < FINE_BINS; bin++) {
-    if (sum + counts[bin] >= wanted && counts[bin] > 0) {
-      return low + ((bin + (wanted - sum) / counts[bin]) * (high - low)) / FINE_BINS;
-    }
-    sum += counts[bin];
-  }
-  return high;
-}
-
 /** The arithmetic mean of the first `n` values that are numbers; 0 where there is none. */
 export function meanOf(plane: Float32Array, n: number): number {
   let sum = 0;

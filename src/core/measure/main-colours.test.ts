@@ -16,7 +16,7 @@ const samples = [...about(WALL, 300, 0), ...about(VASE, 80, 1000), ...about(BEAD
 
 describe('the main colours of a picture', () => {
   it('are its groups, the most frequent first, a small thing of its own colour among them', () => {
-    const found = mainColours(samples);
+    const found = mainColours(samples, 'coded');
     expect(found).toHaveLength(3);
     expect(found.map(({ share }) => Math.round(384 * share))).toEqual([300, 80, 4]);
     [WALL, VASE, BEAD].forEach((rgb, i) =>
@@ -27,13 +27,13 @@ describe('the main colours of a picture', () => {
   });
 
   it('are one of a picture of one colour, and none of none', () => {
-    expect(mainColours(about(WALL, 50, 0))).toHaveLength(1);
-    expect(mainColours([])).toEqual([]);
+    expect(mainColours(about(WALL, 50, 0), 'coded')).toHaveLength(1);
+    expect(mainColours([], 'coded')).toEqual([]);
   });
 
   it('move by what culori tells, the furthest first', () => {
     const swap = ([r, g, b]: readonly number[]): number[] => [b, g, r];
-    const moved = movedBy(mainColours(samples), swap);
+    const moved = movedBy(mainColours(samples, 'coded'), swap, 'coded');
     const delta = differenceCiede2000();
     const toLab = converter('lab');
     for (const { rgb, after, by } of moved) {

@@ -1,10 +1,11 @@
+import type { Encoding } from '../colour';
 import { deltaE2000, labOf, type Lab } from './difference';
 
 /** A colour read at a place of the picture. */
 export interface ColourAt {
   readonly x: number;
   readonly y: number;
-  /** Coded RGB. */
+  /** In the picture's encoding. */
   readonly rgb: readonly number[];
 }
 
@@ -35,9 +36,9 @@ const nearest = (of: Lab, middles: readonly Lab[]): number =>
  * can be (Gonzalez 1985), so that a small thing of a colour of its own is one of them.
  * @returns at most 8; none of no samples
  */
-export function mainColours(samples: readonly ColourAt[]): MainColour[] {
+export function mainColours(samples: readonly ColourAt[], encoding: Encoding): MainColour[] {
   if (samples.length === 0) return [];
-  const labs = samples.map(({ rgb }) => labOf(rgb));
+  const labs = samples.map(({ rgb }) => labOf(rgb, encoding));
   const mean = [0, 1, 2].map((c) => labs.reduce((sum, lab) => sum + lab[c], 0) / labs.length);
   let middles: Lab[] = [labs[nearest(mean as unknown as Lab, labs)]];
   while (middles.length < MOST_COLOURS) {
@@ -74,12 +75,13 @@ export function mainColours(samples: readonly ColourAt[]): MainColour[] {
 /** How far a change moves each of the colours, the furthest first. */
 export const movedBy = (
   colours: readonly MainColour[],
-  change: (rgb: readonly number[]) => readonly number[]
+  change: (rgb: readonly number[]) => readonly number[],
+  encoding: Encoding
 ): Moved[] =>
   colours
     .map((colour) => {
       const after = change(colour.rgb);
-      return { ...colour, after, by: deltaE2000(labOf(colour.rgb), labOf(after)) };
+      return { ...colour, after, by: deltaE2000(labOf(colour.rgb, encoding), labOf(after, encoding)) };
     })
     .sort((a, b) => b.by - a.by);
 

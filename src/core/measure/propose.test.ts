@@ -22,7 +22,7 @@ describe('a mix from pins', () => {
       pin('keep', [0.1, 0.4, 0.4]),
       pin('keep', [0.5, 0.5, 0.5])
     ];
-    const { rows, residuals } = proposeMix(pins, true)!;
+    const { rows, residuals } = proposeMix(pins, true, 'coded', 'coded')!;
     for (const row of Object.values(rows)) expect(total(row)).toBeCloseTo(1, 9);
     expect(residuals[0].before).toBeGreaterThan(12);
     expect(residuals[0].after).toBeLessThan(0.5);
@@ -37,7 +37,7 @@ describe('a mix from pins', () => {
       pin('neutral', [0.3, 0.22, 0.28]),
       pin('keep', [0.1, 0.4, 0.4])
     ];
-    const { rows } = proposeMix(pins, false)!;
+    const { rows } = proposeMix(pins, false, 'coded', 'coded')!;
     const cost = (all: Record<string, Record<string, number>>): number =>
       ['r', 'g', 'b'].reduce((sum, out, c) => {
         const row = all[out];
@@ -69,7 +69,7 @@ describe('a mix from pins', () => {
       pin('keep', [0.1, 0.4, 0.4]),
       pin('keep', [0.6, 0.3, 0.2])
     ];
-    const { rows, apply, residuals } = proposeMix(pins, false, 'lab')!;
+    const { rows, apply, residuals } = proposeMix(pins, false, 'lab', 'coded')!;
     expect(Object.keys(rows)).toEqual(['a', 'b']);
     for (const { rgb, role } of pins) {
       const [before, after] = [lab(rgb), lab(apply(rgb))];
@@ -83,7 +83,8 @@ describe('a mix from pins', () => {
     apply(pins[0].rgb).forEach((v, c) => expect(mixed[c]).toBeCloseTo(v, 4));
   });
 
-  it('asks for a neutral pin', () => expect(proposeMix([pin('keep', [0.2, 0.3, 0.4])], true)).toBeNull());
+  it('asks for a neutral pin', () =>
+    expect(proposeMix([pin('keep', [0.2, 0.3, 0.4])], true, 'coded', 'coded')).toBeNull());
 });
 
 describe('weights that separate two pins', () => {

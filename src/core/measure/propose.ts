@@ -1,5 +1,6 @@
 import type { MixRows } from '../ops/mix';
 import type { PinReading } from '../ops/op';
+import type { Encoding } from '../colour';
 import { luminance } from '../colour/derived';
 import { decode, encode } from '../colour/transfer';
 import { deltaE2000, fromNeutral, labOf, rgbOfLab } from './difference';
@@ -36,7 +37,7 @@ export interface Residual {
 export interface MixProposal {
   readonly rows: MixRows;
   readonly residuals: readonly Residual[];
-  /** What the rows make of a coded RGB colour. */
+  /** What the rows make of an RGB colour. */
   apply(rgb: readonly number[]): readonly number[];
 }
 
@@ -45,7 +46,7 @@ const NEUTRAL_WEIGHT = 400;
 /** What staying as it is weighs, for each weight of a row. */
 const STILL = 2e-3;
 
-/** The values that a mix works on, between coded RGB and its rows, and where a neutral pin has to go. */
+/** The values that a mix works on, between RGB and its rows, and where a neutral pin has to go. */
 interface Space {
   readonly letters: readonly string[];
   /** Letters of the rows that are solved; the others stay as they are. */
@@ -64,21 +65,24 @@ const grey = ([r, g, b]: readonly number[]): readonly number[] => {
 const primaries = { letters: ['r', 'g', 'b'], solved: ['r', 'g', 'b'], constant: false, neutral: grey };
 const AB = 128;
 
-const spaces: Readonly<Record<'coded' | 'linear' | 'lab', Space>> = {
-  coded: { ...primaries, to: (rgb) => rgb, from: (values) => values },
-  linear: { ...primaries, to: (rgb) => rgb.map(decode), from: (values) => values.map(encode) },
-  lab: {
-    letters: ['l', 'a', 'b'],
-    solved: ['a', 'b'],
-    constant: true,
-    neutral: ([l]) => [l, 0, 0],
-    to(rgb) {
-      const [l, a, b] = labOf(rgb);
-      return [l / 100, a / AB, b / AB];
-    },
-    from: ([l, a, b]) => rgbOfLab([l * 100, a * AB, b * AB])
-  }
-};
+const asTheyStand: Space = { ...primaries, to: (rgb) => rgb, from: (values) => values };
+const decoded: Space = { ...primaries, to: (rgb) => rgb.map(decode), from: (values) => values.map(encode) };
+const labSpace = (encoding: Encoding): Space => ({
+  letters: ['l', 'a', 'b'],
+  solved: ['a', 'b'],
+  constant: true,
+  neutral: ([l]) => [l, 0, 0],
+  to(rgb) {
+    const [l, a, b] = labOf(rgb, encoding);
+    return [l / 100, a / AB, b / AB];
+  },
+  from: ([l, a, b]) => rgbOfLab([l * 100, a * AB, b * AB], encoding)
+});
+
+function spaceOf(within: 'coded' | 'linear' | 'lab', encoding: Encoding): Space {
+  if (within === 'lab') return labSpace(encoding);
+  return within === 'linear' && encoding === 'coded' ? decoded : asTheyStand;
+}
 
 /**
  * Rows of a mix that make the neutral pins neutral at their own luminance (in LAB: lightness) and move the kept pins least: least
@@ -89,11 +93,12 @@ const spaces: Readonly<Record<'coded' | 'linear' | 'lab', Space>> = {
 export function proposeMix(
   pins: readonly PinReading[],
   holdTotals: boolean,
-  within: 'coded' | 'linear' | 'lab' = 'coded'
+  within: 'coded' | 'linear' | 'lab',
+  encoding: Encoding
 ): MixProposal | null {
   const used = pins.filter(({ role }) => role === 'neutral' || role === 'keep');
   if (!used.some(({ role }) => role === 'neutral')) return null;
-  const { letters, solved, constant, to, from, neutral } = spaces[within];
+  const { letters, solved, constant, to, from, neutral } = spaceOf(within, encoding);
   const hold = holdTotals && !constant;
   const values = used.map(({ rgb }) => to(rgb));
   const rows: MixRows = {};
@@ -126,8 +131,8 @@ export function proposeMix(
   const residuals = used.map(({ id, name, role, rgb }) => {
     const after = apply(rgb);
     return role === 'neutral'
-      ? { id, name, role, before: fromNeutral(rgb), after: fromNeutral(after) }
-      : { id, name, role, before: 0, after: deltaE2000(labOf(rgb), labOf(after)) };
+      ? { id, name, role, before: fromNeutral(rgb, encoding), after: fromNeutral(after, encoding) }
+      : { id, name, role, before: 0, after: deltaE2000(labOf(rgb, encoding), labOf(after, encoding)) };
   });
   return { rows, residuals, apply };
 }
@@ -165,7 +170,7 @@ function clippedBy(weights: Weights, samples: readonly (readonly number[])[]): n
  * to avoid as can be, the greys of all of them within 2…98 %: a linear programme in two unknowns, the best of the corners
  * that its bounds make. Of weights that are as good within half a percent, those that clip least of the picture count, then
  * the gentlest.
- * @param samples coded RGB of places all over the picture
+ * @param samples RGB of places all over the picture
  * @returns null without a pin of each role, or where no weights make the wanted pins lighter
  */
 export function separate(

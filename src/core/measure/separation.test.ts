@@ -77,7 +77,7 @@ describe('the candidates', () => {
     [r, g, b].map((v) => around(v, spread));
 
   it('are ranked by how well they part the sets', () => {
-    const found = separations(set(0.2, 0.6, 0.6, 0.03), set(0.6, 0.6, 0.3, 0.03));
+    const found = separations(set(0.2, 0.6, 0.6, 0.03), set(0.6, 0.6, 0.3, 0.03), 'coded');
     expect(found.length).toBeGreaterThan(18);
     found.slice(1).forEach(({ auc }, i) => expect(auc).toBeLessThanOrEqual(found[i].auc));
     const auc = (id: string): number =>
@@ -94,7 +94,7 @@ describe('the candidates', () => {
       const t = around(0.5, 0.15);
       return [t, t.map((v) => v + offset + 0.01 * normal()), around(0.5, 0.02)];
     };
-    const [first] = separations(line(0.06), line(0));
+    const [first] = separations(line(0.06), line(0), 'coded');
     expect(first.source.kind).toBe('mix');
     expect(first.auc).toBeGreaterThan(0.99);
     const { weights } = first.source as { weights: Record<string, number> };

@@ -1,4 +1,4 @@
-import { fillChannels, channelOf, type Planes } from '../colour';
+import { fillChannels, channelOf, type Encoding, type Planes } from '../colour';
 import type { CurvePoint } from '../curve';
 import type { MaskSource } from '../document';
 import { oklab, oklabFromLab } from '../mask/oklab';
@@ -123,23 +123,24 @@ export function discriminant(
 
 type Values = ReadonlyMap<string, Float32Array>;
 
-function valuesOf(planes: Planes): Values {
+function valuesOf(planes: Planes, encoding: Encoding): Values {
   const n = planes[0].length;
   const out = singles.map(() => new Float32Array(n));
-  fillChannels(singles, planes, out, n);
+  fillChannels(singles, planes, encoding, out, n);
   return new Map(singles.map((id, i) => [id, out[i].map(within)]));
 }
 
 /** Three planes of a colour space in which distances are taken, by the space's name. */
-function spaces(planes: Planes, values: Values): Record<'ab' | 'lab' | 'oklab', Float32Array[]> {
+function spaces(planes: Planes, encoding: Encoding): Record<'ab' | 'lab' | 'oklab', Float32Array[]> {
   const n = planes[0].length;
   const l = new Float32Array(n);
   const [a, b] = [new Float32Array(n), new Float32Array(n)];
-  fillChannels(['lab.l', 'lab.a', 'lab.b'], planes, [l, a, b], n);
+  fillChannels(['lab.l', 'lab.a', 'lab.b'], planes, encoding, [l, a, b], n);
   const lab = [l.map((v) => 100 * v), a.map((v) => 256 * (v - 0.5)), b.map((v) => 256 * (v - 0.5))];
   const ok = [new Float32Array(n), new Float32Array(n), new Float32Array(n)];
-  for (let i = 0; i < values.get('rgb.r')!.length; i++) {
-    oklab(decode(planes[0][i]), decode(planes[1][i]), decode(planes[2][i])).forEach((v, c) => (ok[c][i] = v));
+  const light = encoding === 'coded' ? decode : (v: number): number => v;
+  for (let i = 0; i < n; i++) {
+    oklab(light(planes[0][i]), light(planes[1][i]), light(planes[2][i])).forEach((v, c) => (ok[c][i] = v));
   }
   return { lab, ab: [new Float32Array(n), lab[1], lab[2]], oklab: ok };
 }
@@ -153,17 +154,17 @@ const SPACE_NAMES = {
 /**
  * Every source that might tell the wanted samples from those to avoid, the best first: single channels, directions of hue,
  * distances to the wanted samples' mean colour, and the two-channel mix that parts them furthest.
- * @param want coded RGB of the wanted samples, three planes @param avoid of those to avoid
+ * @param want RGB of the wanted samples, three planes @param avoid of those to avoid
  */
-export function separations(want: Planes, avoid: Planes): Candidate[] {
-  const [w, v] = [valuesOf(want), valuesOf(avoid)];
+export function separations(want: Planes, avoid: Planes, encoding: Encoding): Candidate[] {
+  const [w, v] = [valuesOf(want, encoding), valuesOf(avoid, encoding)];
   const found: Candidate[] = [];
   const add = (source: MaskSource, name: string, a: ArrayLike<number>, b: ArrayLike<number>): void => {
     const area = areaUnderRoc(a, b);
     found.push({ source, name, auc: Math.max(area, 1 - area), curve: transition(a, b) });
   };
   for (const id of singles) add({ kind: 'channel', channel: id }, channelOf(id).name, w.get(id)!, v.get(id)!);
-  addDistances(add, spaces(want, w), spaces(avoid, v));
+  addDistances(add, spaces(want, encoding), spaces(avoid, encoding));
   addMix(add, w, v);
   return found.sort((a, b) => b.auc - a.auc || width(b) - width(a));
 }

@@ -7,7 +7,16 @@ function floats(values: number[], channels: 1 | 3): Frame {
   samples.set(values);
   const levels = [{ width: values.length / channels, height: 1, samples }];
   const layout = channels === 1 ? 'grey' : 'rgb';
-  return { width: levels[0].width, height: 1, layout, alpha: false, sampleType: 'f32', levels, missing: 0 };
+  return {
+    width: levels[0].width,
+    height: 1,
+    layout,
+    alpha: false,
+    sampleType: 'f32',
+    encoding: 'coded' as const,
+    levels,
+    missing: 0
+  };
 }
 
 it('takes min, max, mean and median of each plane', () => {

@@ -1,10 +1,11 @@
 import { z } from 'zod';
-import type { Planes } from '../colour';
+import type { Encoding, Planes } from '../colour';
 import { decodePlane, encodePlane } from '../colour/code-planes';
 import { luminance } from '../colour/derived';
 import { decode, encode } from '../colour/transfer';
 import { inArena, matrixAt, simd } from '../kernels/arena';
-import { meanOf, percentile } from '../measure/histogram';
+import { meanOf } from '../measure/histogram';
+import { quantiles } from '../measure/quantile';
 import { light, percent, said, weight } from './fields';
 import { defineOp, type Given, type PinReading } from './op';
 
@@ -34,7 +35,8 @@ export type BalanceParams = z.infer<typeof params>;
 export interface BalanceCoefficients {
   readonly gain: Three;
   readonly offset: Three;
-  readonly linear: boolean;
+  /** Coded values are decoded first, and coded again. */
+  readonly decodes: boolean;
 }
 
 const PLAIN: { gain: Three; offset: Three } = { gain: [1, 1, 1], offset: [0, 0, 0] };
@@ -44,15 +46,25 @@ const CLIPPED = 0.996;
 const BRIGHTEST = 0.001;
 const LEAST = 1e-6;
 
+/** What a balance works in: linear values, of a linear picture or decoded, or coded ones. */
+interface Light {
+  readonly linear: boolean;
+  readonly decodes: boolean;
+}
+const lightOf = ({ light }: Pick<BalanceParams, 'light'>, encoding: Encoding): Light => ({
+  linear: encoding === 'linear' || light === 'linear',
+  decodes: encoding === 'coded' && light === 'linear'
+});
+
 /** The analysis raster's planes in the light that the balance works in. */
-function planesIn(given: Given, linear: boolean): { planes: Float32Array[]; coded: Planes; n: number } {
+function planesIn(given: Given, { decodes }: Light): { planes: Float32Array[]; stored: Planes; n: number } {
   const { planes, n } = given.analysis();
   const out = planes.map((plane) => {
     const copy = plane.slice(0, n);
-    if (linear) decodePlane(copy, copy, n);
+    if (decodes) decodePlane(copy, copy, n);
     return copy;
   });
-  return { planes: out, coded: planes, n };
+  return { planes: out, stored: planes, n };
 }
 
 /** The grey of the same relative luminance, in the values that the balance works in: coded ones are decoded for it. */
@@ -69,10 +81,10 @@ function toGrey(means: Three, linear: boolean): Three {
 }
 
 /** The mean of the brightest thousandth of the samples that no channel clips. */
-function brightest(coded: Planes, planes: Planes, n: number): Three | null {
+function brightest(stored: Planes, planes: Planes, n: number): Three | null {
   const tones = new Float32Array(n);
   for (let i = 0; i < n; i++) {
-    const [r, g, b] = [coded[0][i], coded[1][i], coded[2][i]];
+    const [r, g, b] = [stored[0][i], stored[1][i], stored[2][i]];
     tones[i] = Math.max(r, g, b) < CLIPPED ? luminance(planes[0][i], planes[1][i], planes[2][i]) : Number.NaN;
   }
   const sorted = tones.filter((t) => !Number.isNaN(t)).sort();
@@ -104,11 +116,16 @@ function skyLevel(plane: Float32Array): number {
  * Gains that make the neutral pins neutral at their own luminance: least squares for each channel, a pin weighing as
  * much as its size. Pins that contradict each other leave a residual.
  */
-export function gainsOfPins(pins: readonly PinReading[], linear: boolean): Three {
+export function gainsOfPins(
+  pins: readonly PinReading[],
+  params: Pick<BalanceParams, 'light'>,
+  encoding: Encoding
+): Three {
+  const { linear, decodes } = lightOf(params, encoding);
   const sums = [0, 1, 2].map(() => ({ target: 0, square: 0 }));
   for (const { rgb, size, role } of pins) {
     if (role !== 'neutral') continue;
-    const values = rgb.map((v) => (linear ? decode(v) : v)) as unknown as Three;
+    const values = rgb.map((v) => (decodes ? decode(v) : v)) as unknown as Three;
     const grey = greyOf(values, linear);
     values.forEach((v, c) => {
       sums[c].target += size * v * grey;
@@ -118,18 +135,20 @@ export function gainsOfPins(pins: readonly PinReading[], linear: boolean): Three
   return sums.map(({ target, square }) => (square > LEAST ? target / square : 1)) as unknown as Three;
 }
 
-function solve({ method, ends, ...fixed }: BalanceParams, given: Given, linear: boolean): typeof PLAIN {
+function solve(params: BalanceParams, given: Given, light: Light): typeof PLAIN {
+  const { method, ends, ...fixed } = params;
+  const { linear } = light;
   if (method === 'fixed') {
     const { gain, offset } = fixed;
     return { gain: [gain.r, gain.g, gain.b], offset: [offset.r, offset.g, offset.b] };
   }
-  if (method === 'pins') return { ...PLAIN, gain: gainsOfPins(given.pins(), linear) };
-  const { planes, coded, n } = planesIn(given, linear);
+  if (method === 'pins') return { ...PLAIN, gain: gainsOfPins(given.pins(), params, given.encoding) };
+  const { planes, stored, n } = planesIn(given, light);
   if (n === 0) return PLAIN;
   if (method === 'grey')
     return { ...PLAIN, gain: toGrey(planes.map((p) => meanOf(p, n)) as unknown as Three, linear) };
   if (method === 'bright') {
-    const white = brightest(coded, planes, n);
+    const white = brightest(stored, planes, n);
     return white ? { ...PLAIN, gain: white.map((w) => 1 / Math.max(w, LEAST)) as unknown as Three } : PLAIN;
   }
   if (method === 'sky') {
@@ -138,7 +157,7 @@ function solve({ method, ends, ...fixed }: BalanceParams, given: Given, linear: 
     return { ...PLAIN, offset: levels.map((v) => lowest - v) as unknown as Three };
   }
   const stretched = planes.map((plane) => {
-    const [low, high] = [percentile(plane, n, ends), percentile(plane, n, 100 - ends)];
+    const [low, high] = quantiles(plane, n, [ends / 100, 1 - ends / 100]);
     return high - low > LEAST
       ? { gain: 1 / (high - low), offset: -low / (high - low) }
       : { gain: 1, offset: 0 };
@@ -191,15 +210,15 @@ export const balance = defineOp<BalanceParams, BalanceCoefficients>({
     [gain.r, gain.g, gain.b].every((v) => v === 1) &&
     [offset.r, offset.g, offset.b].every((v) => v === 0),
   prepare(params, given) {
-    const linear = params.light === 'linear';
-    return { ...solve(params, given, linear), linear };
+    const light = lightOf(params, given.encoding);
+    return { ...solve(params, given, light), decodes: light.decodes };
   },
   solved: ({ gain, offset }) => ({ gain, offset }),
-  kernel({ planes, width, height }, { gain, offset, linear }, out) {
+  kernel({ planes, width, height }, { gain, offset, decodes }, out) {
     const n = width * height;
-    if (linear) planes.forEach((plane, c) => decodePlane(plane, out[c], n));
-    scale(linear ? out : planes, out, n, gain, offset);
-    if (linear) for (const plane of out) encodePlane(plane, plane, n);
+    if (decodes) planes.forEach((plane, c) => decodePlane(plane, out[c], n));
+    scale(decodes ? out : planes, out, n, gain, offset);
+    if (decodes) for (const plane of out) encodePlane(plane, plane, n);
   }
 });
 

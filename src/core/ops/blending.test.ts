@@ -1,10 +1,8 @@
 import { describe, expect, it } from 'vitest';
-import { parseDocument, Resolver } from '../document';
+import { parseDocument } from '../document';
 import { measureShift } from '../path/shift';
-import { evaluate } from '../path/evaluate';
-import { Planner } from '../path/plan';
 import type { Frame } from '../raster/frame';
-import { floatFrame, randomColours, softFrame, stepOf, stepped } from '../testing';
+import { floatFrame, planOf, randomColours, renderDocument, softFrame, stepOf, stepped } from '../testing';
 import type { ChannelEntry } from './channel';
 
 describe('channel light', () => {
@@ -81,15 +79,7 @@ function merged(base: Frame, other: Frame, params: object): Float32Array[] {
       { id: 'q', name: 'Dark', head: { kind: 'frame', frame: 'g' } }
     ]
   });
-  const planners: Record<string, Planner> = {};
-  const plannerOf = (id: string): Planner => planners[id];
-  planners['F'] = new Planner(base, plannerOf);
-  planners['G'] = new Planner(other, plannerOf);
-  const steps = new Resolver(document, { f: 'F', g: 'G' }).steps(document.pictures[0].steps);
-  const plan = planners['F'].plan(steps);
-  return [
-    ...evaluate(plan, 0, { x: 0, y: 0, width: base.width, height: base.height }).planes
-  ] as Float32Array[];
+  return [...renderDocument(document, { f: base, g: other })] as Float32Array[];
 }
 
 describe('merging exposures', () => {
@@ -141,7 +131,7 @@ describe('a shift between exposures', () => {
   ])('is found: %d, %d at %d times the light', (dx, dy, gain) => {
     // The other camera looks dx further left: its picture lies dx further right.
     const other = partOf(scene, 20 - dx, 20 - dy, 400, 340, gain);
-    const found = measureShift(new Planner(base).plan([]), new Planner(other).plan([]));
+    const found = measureShift(planOf(base), planOf(other));
     expect(found.x).toBeCloseTo(dx, 0);
     expect(Math.abs(found.x - dx)).toBeLessThan(0.25);
     expect(Math.abs(found.y - dy)).toBeLessThan(0.25);

@@ -1,9 +1,12 @@
 import { z } from 'zod';
 import { gaussianBlur, gaussianReach } from '../spatial/gaussian';
-import { pixels, said } from './fields';
+import { shown } from './controls';
+import { asRadius, pixels, said } from './fields';
 import { defineOp } from './op';
 
-const params = z.strictObject({ radius: pixels(0, 100).default(4) });
+const params = z.strictObject({
+  radius: pixels(0, 100).register(shown, asRadius).default(4)
+});
 type BlurParams = z.infer<typeof params>;
 
 /** Gaussian blur of each channel, sigma = `radius`. */

@@ -50,7 +50,7 @@ describe('On', () => {
     const frame = softFrame(40, 30);
     const lab = (planes: readonly Float32Array[]): Float32Array[] => {
       const out = [0, 1, 2].map(() => new Float32Array(1200));
-      modelOf('lab').fromRgb(planes, out, 1200);
+      modelOf('lab').kernels.coded.fromRgb(planes, out, 1200);
       return out;
     };
     const before = lab(render(frame, []));

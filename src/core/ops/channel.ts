@@ -89,14 +89,14 @@ export const channel = defineOp<ChannelParams, readonly PreparedEntry[]>({
       mask: where ? next++ : -1
     }));
   },
-  kernel({ planes, width, height, taken, absent }, entries, out) {
+  kernel({ planes, encoding, width, height, taken, absent }, entries, out) {
     const n = width * height;
     const grey = takePlane(n);
     const value = takePlane(n);
     const amount = takePlane(n);
-    fillChannel('lum', planes, grey, n);
+    fillChannel('lum', planes, encoding, grey, n);
     for (const { channel: id, ink, mode, opacity, under, over, picture, mask } of entries) {
-      fillChannel(id, picture < 0 ? planes : taken[picture], value, n);
+      fillChannel(id, picture < 0 ? planes : taken[picture], encoding, value, n);
       if (ink) scaleBy(value, -1, 1, n);
       const nowhere = picture < 0 ? null : absent[picture];
       const whole = opacity === 1 && mask < 0 && isAllTones(under) && isAllTones(over) && !nowhere;

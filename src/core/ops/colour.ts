@@ -90,10 +90,9 @@ export const colour = defineOp<ColourParams, ColourCoefficients>({
   },
   kernel(patch, { table, vibrance, lightness }, out) {
     const n = patch.width * patch.height;
-    const lab = modelOf('lab');
-    readModel(patch, lab, out);
+    readModel(patch, modelOf('lab'), out);
     if (!turnFast(out, n, table, vibrance, 1 + lightness)) turnHues(out, n, table, vibrance, 1 + lightness);
-    lab.toRgb(out, out, n);
+    modelOf('lab').kernels[patch.encoding].toRgb(out, out, n);
   }
 });
 

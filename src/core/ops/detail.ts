@@ -4,7 +4,8 @@ import type { Rect } from '../raster/raster';
 import type { Field } from '../spatial/field';
 import { filled } from '../spatial/fill';
 import { expand, reduce, windowOf, type Band } from '../spatial/laplacian';
-import { oneOrEach, percent, pixels, refusedKey, said, unit, valueOf } from './fields';
+import { shown } from './controls';
+import { asRadius, oneOrEach, percent, pixels, refusedKey, said, unit, valueOf } from './fields';
 import { defineOp } from './op';
 
 /** The strength towards which the detail of every scale is raised, as a deviation in stored values. */
@@ -19,11 +20,13 @@ function renamed(given: unknown): unknown {
 }
 
 const current = z.strictObject({
-  amount: oneOrEach(percent(0, 200)).default(AMOUNT),
+  amount: oneOrEach(percent(0, 200).register(shown, { label: 'amount', unit: '%' })).default(AMOUNT),
   /** The coarsest scale that is raised, in pixels. */
-  radius: pixels(2, 100).default(64),
+  radius: pixels(2, 100).register(shown, asRadius).default(64),
   /** Detail much fainter than this floor is taken for noise and raised little. */
-  floor: unit(0.0005, 0.5).default(0.01)
+  floor: unit(0.0005, 0.5)
+    .register(shown, { label: 'floor', unit: '%', slider: [0.05, 10], worth: 0.01, step: 0.1 })
+    .default(0.01)
 });
 const params = z.preprocess(renamed, current);
 type DetailParams = z.infer<typeof params>;
@@ -40,6 +43,7 @@ export const detail = defineOp<DetailParams, DetailParams & { amounts: readonly 
   title: 'Faint detail',
   purpose: 'Raises faint detail of every size to a common strength',
   words: ['micro contrast', 'faint', 'dust', 'nebula', 'detail'],
+  remark: 'What is fainter than the floor is left alone, so that noise is not raised.',
   params,
   kind: 'plane',
   ownModel: () => 'rgb',

@@ -19,16 +19,17 @@ export const equalize = defineOp<object, readonly (Ranks | null)[]>({
   title: 'Equalise',
   purpose: 'Gives every tone of a channel an equal share of the picture',
   words: ['histogram', 'flatten', 'contrast', 'auto', 'spread'],
+  remark: 'Every tone takes an equal share of the picture. Fade it under Blend.',
   params: z.strictObject({}),
   kind: 'plane',
   ownModel: () => 'rgb',
   sentence: () => 'Flatten the histogram',
   whole: () => true,
-  prepare(_, { channels, analysis }) {
+  prepare(_, { channels, encoding, analysis }) {
     const { planes, n } = analysis();
     return channels.map(({ id }) => {
       const plane = new Float32Array(n);
-      fillChannel(id, planes, plane, n);
+      fillChannel(id, planes, encoding, plane, n);
       const range = rangeOf(plane, n);
       if (!range || range[0] === range[1]) return null;
       const [low, high] = range;

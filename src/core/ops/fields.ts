@@ -7,6 +7,9 @@ const number = z.number({ error: 'must be a number' });
 export const pixels = (least: number, most: number): z.ZodNumber =>
   number.min(least, `must be at least ${least} px`).max(most, `must be at most ${most} px`);
 
+/** How a radius is shown. */
+export const asRadius = { label: 'radius', unit: 'px', log: true, step: 1, digits: 1 } as const;
+
 export const percent = (least: number, most: number): z.ZodNumber =>
   number.min(least, `must be at least ${least} %`).max(most, `must be at most ${most} %`);
 
@@ -21,6 +24,12 @@ export const weight = z
   .number({ error: 'must be a number (1 is 100 %)' })
   .min(-1000, 'must be at least −1000')
   .max(1000, 'must be at most 1000');
+
+/** A move right and down, in full-size pixels. */
+export function shift(most: number): z.ZodDefault<z.ZodTuple<[z.ZodNumber, z.ZodNumber], null>> {
+  const offset = number.min(-most, `must be at least −${most} px`).max(most, `must be at most ${most} px`);
+  return z.tuple([offset, offset]).default([0, 0]);
+}
 
 export const light = z.enum(['coded', 'linear']).default('coded');
 

@@ -5,7 +5,9 @@ import { colour } from './colour';
 import { curves } from './curves';
 import { detail } from './detail';
 import { equalize } from './equalize';
+import { group } from './group';
 import { invert } from './invert';
+import { lay } from './lay';
 import { levels } from './levels';
 import { local } from './local';
 import { maskSeen } from './mask-seen';
@@ -31,6 +33,7 @@ export const ops: readonly Op[] = [
   mono,
   channel,
   merge,
+  lay,
   weigh,
   tint,
   equalize,
@@ -40,11 +43,15 @@ export const ops: readonly Op[] = [
   sharpen,
   smooth,
   blur,
-  straighten
+  straighten,
+  group
 ] as unknown as Op[];
 
 /** Ops of the format that this version can't compute yet; a document that holds one is refused by name. */
-export const laterOps: readonly string[] = ['lut', 'lines'];
+export const laterOps: readonly string[] = [
+  ...['lut', 'lines', 'match', 'sky', 'stretch', 'rein', 'register'],
+  ...['deconvolve', 'stars', 'scales', 'denoise']
+];
 
 export const findOp = (id: string): Op | undefined => ops.find((op) => op.id === id);
 

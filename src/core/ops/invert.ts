@@ -7,6 +7,7 @@ export const invert = defineOp<object, null>({
   title: 'Invert',
   purpose: 'Turns channels over: light becomes dark',
   words: ['negative', 'reverse', 'opposite', 'film negative'],
+  remark: 'Each channel of On is turned over about its middle: a and b stay neutral where they are neutral.',
   params: z.strictObject({}),
   kind: 'plane',
   ownModel: () => 'rgb',

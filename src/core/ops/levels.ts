@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { percentile } from '../measure/histogram';
+import { quantiles } from '../measure/quantile';
 import { fillChannel } from '../colour';
 import { inArena, simd } from '../kernels/arena';
 import { scaleBy } from '../mask/planes';
@@ -80,9 +80,8 @@ function solvedLevels({ channels, auto }: LevelsParams, given: Given): LevelsOf[
     if (auto) {
       const { planes, n } = given.analysis();
       const plane = new Float32Array(n);
-      fillChannel(id, planes, plane, n);
-      const black = percentile(plane, n, auto.clip);
-      const white = percentile(plane, n, 100 - auto.clip);
+      fillChannel(id, planes, given.encoding, plane, n);
+      const [black, white] = quantiles(plane, n, [auto.clip / 100, 1 - auto.clip / 100]);
       list.push(white - black >= 1e-4 ? { ...own, black, white } : { ...own, black: 0, white: 1 });
     } else list.push(own);
     if (channels['all']) list.push(channels['all']);

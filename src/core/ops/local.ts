@@ -1,15 +1,18 @@
 import { z } from 'zod';
 import { takePlane } from '../kernels/arena';
 import { guidedReach, guidedSmooth } from '../spatial/guided';
-import { percent, pixels, said } from './fields';
+import { shown } from './controls';
+import { asRadius, percent, pixels, said } from './fields';
 import { defineOp } from './op';
 
 /** Edges stronger than this are no detail: the base follows them, so that no halo grows beside them. */
 const EDGE = 0.08;
 
 const params = z.strictObject({
-  radius: pixels(1, 100).default(40),
-  amount: percent(-100, 400).default(50)
+  radius: pixels(1, 100).register(shown, asRadius).default(40),
+  amount: percent(-100, 400)
+    .register(shown, { label: 'amount', unit: '%', slider: [-100, 200] })
+    .default(50)
 });
 type LocalParams = z.infer<typeof params>;
 
@@ -22,6 +25,7 @@ export const local = defineOp<LocalParams, LocalParams>({
   title: 'Local contrast',
   purpose: 'Raises contrast within regions, without halos at strong edges',
   words: ['contrast', 'haze', 'mist', 'punch', 'depth'],
+  remark: 'Strong edges stay as they are, so that no halo grows beside them.',
   params,
   kind: 'plane',
   ownModel: () => 'rgb',

@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import { fillChannel } from '../colour';
+import { encodePlane } from '../colour/code-planes';
 import { maskSchema } from '../document/mask';
 import { takePlane } from '../kernels/arena';
 import { defineOp } from './op';
@@ -25,7 +26,9 @@ export const maskSeen = defineOp<z.infer<typeof params>, { drained: boolean }>({
   mapMasks: (given, change) => ({ ...given, mask: change(given.mask) }),
   sentence: () => 'The mask',
   prepare: ({ drained }) => ({ drained }),
-  kernel({ planes, width, height, taken }, { drained }, out) {
+  // A mask is what it is, and not light.
+  encodingAfter: () => 'coded',
+  kernel({ planes: given, encoding, width, height, taken }, { drained }, out) {
     const n = width * height;
     const [mask] = taken[0];
     if (!drained) {
@@ -33,7 +36,12 @@ export const maskSeen = defineOp<z.infer<typeof params>, { drained: boolean }>({
       return;
     }
     const grey = takePlane(n);
-    fillChannel('lum', planes, grey, n);
+    fillChannel('lum', given, encoding, grey, n);
+    const planes = encoding === 'coded' ? given : given.map(() => takePlane(n));
+    if (encoding === 'linear') {
+      given.forEach((plane, c) => encodePlane(plane, planes[c], n));
+      encodePlane(grey, grey, n);
+    }
     for (let i = 0; i < n; i++) grey[i] = FLOOR + DIM * Math.min(1, Math.max(0, grey[i]));
     for (let c = 0; c < 3; c++) {
       const plane = planes[c];

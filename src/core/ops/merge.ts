@@ -2,13 +2,8 @@ import { z } from 'zod';
 import { fillChannel } from '../colour';
 import { referenceSchema } from '../document/mask';
 import { takePlane } from '../kernels/arena';
-import { said, unit } from './fields';
+import { said, shift, unit } from './fields';
 import { defineOp } from './op';
-
-const offset = z
-  .number({ error: 'must be a number' })
-  .min(-500, 'must be at least −500 px')
-  .max(500, 'must be at most 500 px');
 
 const params = z.strictObject({
   from: referenceSchema.nullable().default(null),
@@ -22,7 +17,7 @@ const params = z.strictObject({
     })
     .prefault({}),
   /** How far the other picture has moved against this one, right and down, in full-size pixels. */
-  shift: z.tuple([offset, offset]).default([0, 0])
+  shift: shift(500)
 });
 export type MergeParams = z.infer<typeof params>;
 export const reaches = ['grey', 'r', 'g', 'b'] as const;
@@ -55,7 +50,7 @@ export const merge = defineOp<MergeParams, Coefficients>({
   params,
   kind: 'colour',
   ownModel: () => 'rgb',
-  takes: ({ from, shift }) => (from ? [{ picture: from, shift }] : []),
+  takes: ({ from, shift: moved }) => (from ? [{ picture: from, shift: moved }] : []),
   sentence({ from, side, reach }) {
     if (!from) return 'Another exposure, not chosen yet';
     const some = reaches.filter((key) => reach[key] > 0);
@@ -72,7 +67,7 @@ export const merge = defineOp<MergeParams, Coefficients>({
     const source = found ? taken[0] : planes;
     out.forEach((plane, c) => plane !== source[c] && plane.set(source[c]));
   },
-  limit({ planes, width, height, absent }, { side, reach, found }, amount) {
+  limit({ planes, encoding, width, height, absent }, { side, reach, found }, amount) {
     const n = width * height;
     const some = reaches.filter((key) => reach[key] > 0);
     if (some.length === 0 || !found) {
@@ -81,7 +76,7 @@ export const merge = defineOp<MergeParams, Coefficients>({
     }
     for (const key of some) {
       let plane = planes[LETTERS.indexOf(key)];
-      if (key === 'grey') fillChannel('lum', planes, (plane = takePlane(n)), n);
+      if (key === 'grey') fillChannel('lum', planes, encoding, (plane = takePlane(n)), n);
       const power = 1 + 7 * reach[key];
       if (side === 'bright') for (let i = 0; i < n; i++) amount[i] *= clamp(plane[i]) ** power;
       else for (let i = 0; i < n; i++) amount[i] *= (1 - clamp(plane[i])) ** power;

@@ -16,6 +16,7 @@ function mixed(given: object, colour: readonly number[]): number[] {
     scale: 1,
     taken: [],
     absent: [],
+    encoding: 'coded' as const,
     planes
   };
   mix.kernel(patch, mix.prepare(params(given), nothingGiven(modelOf('rgb'))), planes);

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { modelOf, type ColourModel, type Planes } from '../colour';
+import { modelOf, type Planes } from '../colour';
 import { decodePlane, encodePlane } from '../colour/code-planes';
 import { inArena, matrixAt, simd, takePlane } from '../kernels/arena';
 import { defineOp, readModel } from './op';
@@ -101,7 +101,8 @@ export const arrangements: Record<MixModel, { title: string; sign: string; rows:
 
 interface MixCoefficients {
   readonly model: MixModel;
-  readonly linear: boolean;
+  /** Coded values are decoded first, and coded again. */
+  readonly decodes: boolean;
   /** One row an output: the inputs' weights, then the constant. */
   readonly matrix: readonly (readonly number[])[];
 }
@@ -131,9 +132,9 @@ export const mix = defineOp<MixParams, MixCoefficients>({
   ownModel: ({ model }) => model,
   sentence: (params) => mixSentence(params),
   idle: isIdentity,
-  prepare: (params) => ({
+  prepare: (params, { encoding }) => ({
     model: params.model,
-    linear: params.light === 'linear' && params.model !== 'lab',
+    decodes: encoding === 'coded' && params.light === 'linear' && params.model !== 'lab',
     matrix: lettersOf(params.model).map((out) => {
       const row = rowOf(params, out);
       const sum = rowTotal(row);
@@ -141,26 +142,26 @@ export const mix = defineOp<MixParams, MixCoefficients>({
       return [...lettersOf(params.model).map((input) => row[input] * scale), row['constant']];
     })
   }),
-  kernel(patch, { model, linear, matrix }, out) {
-    const { planes, width, height } = patch;
+  kernel(patch, { model, decodes, matrix }, out) {
+    const { planes, encoding, width, height } = patch;
     const n = width * height;
-    /** Linear light is nothing that others need as well. */
-    const read = (of: ColourModel, to: Planes): void =>
-      linear ? of.fromRgb(out, to, n) : readModel(patch, of, to);
-    if (linear) for (let c = 0; c < 3; c++) decodePlane(planes[c], out[c], n);
-    const source = linear ? out : planes;
+    const cmyk = modelOf('cmyk').kernels[encoding];
+    if (decodes) for (let c = 0; c < 3; c++) decodePlane(planes[c], out[c], n);
+    const source = decodes ? out : planes;
     if (model === 'rgb') mixThree(source, matrix, out, n, 0);
     else if (model === 'lab') {
-      read(modelOf('lab'), out);
+      readModel(patch, modelOf('lab'), out);
       mixThree(out, labMatrix(matrix), out, n, 0.5);
-      modelOf('lab').toRgb(out, out, n);
+      modelOf('lab').kernels[encoding].toRgb(out, out, n);
     } else {
       const ink = [...out, takePlane(n)];
-      read(modelOf('cmyk'), ink);
+      // What was decoded is nothing that others need as well.
+      if (decodes) cmyk.fromRgb(out, ink, n);
+      else readModel(patch, modelOf('cmyk'), ink);
       mixFour(ink, matrix, n);
-      modelOf('cmyk').toRgb(ink, out, n);
+      cmyk.toRgb(ink, out, n);
     }
-    if (linear) for (let c = 0; c < 3; c++) encodePlane(out[c], out[c], n);
+    if (decodes) for (let c = 0; c < 3; c++) encodePlane(out[c], out[c], n);
   }
 });
 

@@ -68,10 +68,10 @@ export const mono = defineOp<MonoParams, MonoCoefficients>({
     const used = Object.entries(weights).filter(([, w]) => w);
     return { ids: used.map(([id]) => id), weights: used.map(([, w]) => (w ?? 0) * scale), constant };
   },
-  kernel({ planes, width, height }, { ids, weights, constant }, out) {
+  kernel({ planes, encoding, width, height }, { ids, weights, constant }, out) {
     const n = width * height;
     const values = ids.map(() => takePlane(n));
-    fillChannels(ids, planes, values, n);
+    fillChannels(ids, planes, encoding, values, n);
     const grey = out[0];
     grey.fill(constant, 0, n);
     values.forEach((plane, k) => {

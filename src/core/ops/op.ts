@@ -1,16 +1,19 @@
 import type { z } from 'zod';
-import type { Channel, ColourModel, ModelId, Planes } from '../colour';
+import type { Channel, ColourModel, Encoding, ModelId, Planes } from '../colour';
 import type { Mask, Reference } from '../document/mask';
 import type { PinRole } from '../document/pins';
+import type { SourceStep, Step } from '../document/step';
 import type { Field } from '../spatial/field';
 import type { Geometry } from '../raster/geometry';
 
-/** The rectangle a kernel works on: planes of coded RGB (or, for a plane op, of the stored values of its channels). */
+/** The rectangle a kernel works on: planes of RGB (or, for a plane op, of the stored values of its channels). */
 export interface Patch extends Field {
   readonly planes: Planes;
+  /** Whether RGB is coded or linear in what comes into the step; its models, `lum` and `light` follow it. */
+  readonly encoding: Encoding;
   /** Pixels of this level a full-size pixel: 1, ½, ¼ … */
   readonly scale: number;
-  /** What the op asked for by `takes`, in that order: a picture's three planes of coded RGB, or a mask's one. */
+  /** What the op asked for by `takes`, in that order: a picture's three planes of RGB, or a mask's one. */
   readonly taken: readonly Planes[];
   /** For each of those, where it is missing or does not reach, so that it has no effect there; null where it is whole. */
   readonly absent: readonly (readonly number[] | null)[];
@@ -18,18 +21,22 @@ export interface Patch extends Field {
   readonly shared?: { model(model: ColourModel): Planes };
 }
 
-/** Writes the stored values of a patch of coded RGB in a model into `out`. */
-export function readModel({ planes, shared, width, height }: Patch, model: ColourModel, out: Planes): void {
+/** Writes the stored values of a patch of RGB in a model into `out`. */
+export function readModel(
+  { planes, encoding, shared, width, height }: Patch,
+  model: ColourModel,
+  out: Planes
+): void {
   const n = width * height;
   if (shared) shared.model(model).forEach((plane, c) => out[c].set(plane.subarray(0, n)));
-  else model.fromRgb(planes, out, n);
+  else model.kernels[encoding].fromRgb(planes, out, n);
 }
 
 /** What an op takes from elsewhere: another picture (moved by so many full-size pixels), or a mask on its own input. */
 export type Taken =
   { readonly picture: Reference; readonly shift?: readonly [number, number] } | { readonly mask: Mask };
 
-/** What a pin reads in the input of a step: the mean of coded RGB over its square. */
+/** What a pin reads in the input of a step: the mean of RGB over its square. */
 export interface PinReading {
   readonly id: string;
   readonly name: string;
@@ -44,16 +51,18 @@ export interface Given {
   /** The model and the channels of the step's On, in the model's order. */
   readonly model: ColourModel;
   readonly channels: readonly Channel[];
-  /** Coded RGB of the analysis raster, missing samples (NaN) taken out. The same for every region and zoom. */
+  readonly encoding: Encoding;
+  /** RGB of the analysis raster, missing samples (NaN) taken out. The same for every region and zoom. */
   analysis(): { readonly planes: Planes; readonly n: number };
   /** What the pins of the roles that `readsPins` names read. */
   pins(): readonly PinReading[];
 }
 
-/** Nothing of a picture: for ops that are prepared from their parameters alone. */
+/** Nothing of a coded picture: for ops that are prepared from their parameters alone. */
 export const nothingGiven = (model: ColourModel, channels: readonly Channel[] = model.channels): Given => ({
   model,
   channels,
+  encoding: 'coded',
   analysis: () => ({ planes: [0, 1, 2].map(() => new Float32Array(0)), n: 0 }),
   pins: () => []
 });
@@ -69,12 +78,15 @@ export interface Op<P = unknown, C = unknown> {
   readonly purpose: string;
   /** What people call what it does, beside its title: it is found by them. */
   readonly words: readonly string[];
+  /** A line under its panel, where there is something to know. */
+  readonly remark?: string;
   readonly params: z.ZodType<P>;
   /**
    * `plane`: the kernel gets the listed channels of On, each as a grey plane in its stored values. `colour`: it gets
-   * three planes of coded RGB and makes three. `geometry`: it moves pixels, by `geometry`; its kernel leaves colours alone.
+   * three planes of RGB and makes three. `geometry`: it moves pixels, by `geometry`; its kernel leaves colours alone.
+   * `path`: the steps inside it make what it makes.
    */
-  readonly kind: 'plane' | 'colour' | 'geometry';
+  readonly kind: 'plane' | 'colour' | 'geometry' | 'path';
   /** The model whose channels the op works in when a step names none. */
   ownModel(params: P): ModelId;
   /** What the op takes from elsewhere. */
@@ -98,6 +110,12 @@ export interface Op<P = unknown, C = unknown> {
   kernel(source: Patch, coefficients: C, out: Planes): void;
   /** Multiplies how much of the candidate joins its base, sample by sample, by what it finds in the base. */
   limit?(source: Patch, coefficients: C, amount: Float32Array): void;
+  /** The encoding of its candidate, where that is not that of its input. */
+  encodingAfter?(params: P): Encoding;
+  /** For a `path` op: the steps inside it. */
+  inside?(params: P): readonly SourceStep[];
+  /** The same parameters with other steps inside. */
+  withInside?(params: P, steps: readonly Step[]): P;
   /** For a geometry op: where its pixels come from. */
   geometry?(params: P, before: Geometry): Geometry;
   /** More that must hold of a step's On, told as a reason; null where it is well. */

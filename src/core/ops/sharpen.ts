@@ -1,13 +1,20 @@
 import { z } from 'zod';
 import { inArena, simd, takePlane } from '../kernels/arena';
 import { gaussianBlur, gaussianReach } from '../spatial/gaussian';
-import { percent, pixels, said, unit } from './fields';
+import { shown } from './controls';
+import { asRadius, percent, pixels, said, unit } from './fields';
 import { defineOp } from './op';
 
 const params = z.strictObject({
-  radius: pixels(0.2, 100).default(1.5),
-  amount: percent(0, 500).default(100),
-  threshold: unit().default(0)
+  radius: pixels(0.2, 100)
+    .register(shown, { ...asRadius, step: 0.1 })
+    .default(1.5),
+  amount: percent(0, 500)
+    .register(shown, { label: 'amount', unit: '%', slider: [0, 300] })
+    .default(100),
+  threshold: unit()
+    .register(shown, { label: 'threshold', unit: '%', slider: [0, 20], worth: 0.01, step: 0.1 })
+    .default(0)
 });
 type SharpenParams = z.infer<typeof params>;
 

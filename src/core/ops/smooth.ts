@@ -1,12 +1,15 @@
 import { z } from 'zod';
 import { guidedReach, guidedSmooth } from '../spatial/guided';
-import { oneOrEach, pixels, said, refusedKey, unit, valueOf } from './fields';
+import { shown } from './controls';
+import { asRadius, oneOrEach, pixels, said, refusedKey, unit, valueOf } from './fields';
 import { defineOp } from './op';
 
 const TOLERANCE = 0.1;
 const params = z.strictObject({
-  radius: pixels(0, 100).default(8),
-  tolerance: oneOrEach(unit(0, 2)).default(TOLERANCE)
+  radius: pixels(0, 100).register(shown, asRadius).default(8),
+  tolerance: oneOrEach(
+    unit(0, 2).register(shown, { label: 'tolerance', unit: '%', slider: [0, 50], worth: 0.01 })
+  ).default(TOLERANCE)
 });
 type SmoothParams = z.infer<typeof params>;
 
@@ -16,6 +19,7 @@ export const smooth = defineOp<SmoothParams, { radius: number; tolerances: reado
   title: 'Smooth',
   purpose: 'Evens out noise and false colour, and keeps edges',
   words: ['noise', 'denoise', 'grain', 'moiré', 'moire', 'false colour', 'surface', 'skin', 'soften'],
+  remark: 'What differs by less than the tolerance is evened out; stronger edges stay.',
   params,
   kind: 'plane',
   ownModel: () => 'rgb',

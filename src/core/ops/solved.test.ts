@@ -3,8 +3,16 @@ import { describe, expect, it } from 'vitest';
 import { gainsOfLight, lightOfGains, chromaticityOf } from '../colour/light';
 import { exactDecode } from '../colour/transfer';
 import { fromNeutral } from '../measure/difference';
-import { Planner } from '../path/plan';
-import { floatFrame, noiseFrame, randomColours, render, softFrame, stepOf, stepped } from '../testing';
+import {
+  planOf,
+  floatFrame,
+  noiseFrame,
+  randomColours,
+  render,
+  softFrame,
+  stepOf,
+  stepped
+} from '../testing';
 import type { Pin } from '../document';
 import type { Frame } from '../raster/frame';
 
@@ -22,7 +30,7 @@ const pin = (x: number, y: number, more: Partial<Pin> = {}): Pin => ({
   ...more
 });
 const solvedBy = (frame: Frame, op: string, params: object): Record<string, number[]> => {
-  const { op: found, coefficients } = new Planner(frame).plan([stepOf(op, params)]).steps[0];
+  const { op: found, coefficients } = planOf(frame, [stepOf(op, params)]).steps[0];
   return found.solved!(coefficients) as Record<string, number[]>;
 };
 
@@ -90,7 +98,7 @@ describe('a balance solved from the picture', () => {
     ].map((p) => p.map((v) => v[0]));
     const grey = greyOf([0.6, 0.5, 0.45]);
     after.forEach((v) => expect(v).toBeCloseTo(grey, 5));
-    expect(fromNeutral(after)).toBeLessThan(0.01);
+    expect(fromNeutral(after, 'coded')).toBeLessThan(0.01);
   });
 
   it('pins: several weigh by their size, in least squares', () => {
@@ -100,10 +108,7 @@ describe('a balance solved from the picture', () => {
       [0.1, 0.9, 0.1]
     ];
     const pins = [pin(0, 0, { size: 1 }), pin(1, 0, { size: 1 }), pin(2, 0, { role: 'read' })];
-    const plan = new Planner(floatFrame(3, 1, colours.flat())).plan(
-      [stepOf('balance', { method: 'pins' })],
-      pins
-    );
+    const plan = planOf(floatFrame(3, 1, colours.flat()), [stepOf('balance', { method: 'pins' })], pins);
     const { gain } = plan.steps[0].op.solved!(plan.steps[0].coefficients) as { gain: number[] };
     for (let c = 0; c < 3; c++) {
       const [p, q] = colours;

@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import { fillChannel, modelOf } from '../colour';
+import { decode } from '../colour/transfer';
 import { takePlane } from '../kernels/arena';
 import { degrees, percent, said, unit } from './fields';
 import { defineOp, readModel } from './op';
@@ -27,11 +28,15 @@ const FULL = 80;
 /**
  * Colours the greys. By one hue: L* stays, and C* is `saturation` of 80 in the middle tones, falling to 0 at black and
  * white (4·L·(1 − L)), at `hue` of LAB. With `stops`: each tone of lum becomes the colour of a gradient through them,
- * straight in coded RGB, level before the first and after the last.
+ * straight in coded RGB, level before the first and after the last; in a linear picture the colours are those that are seen,
+ * and the gradient is straight in their light.
  */
 export const tint = defineOp<
   TintParams,
-  { direction: readonly [number, number] | null; stops: readonly TintStop[] }
+  {
+    direction: readonly [number, number] | null;
+    stops: readonly { readonly at: number; readonly rgb: readonly number[] }[];
+  }
 >({
   id: 'tint',
   title: 'Tint',
@@ -42,7 +47,8 @@ export const tint = defineOp<
   ownModel: () => 'rgb',
   sentence: ({ hue, saturation, stops }) =>
     stops.length ? `Tones through ${stops.length} colours` : `Tint at ${said(hue)}° by ${said(saturation)} %`,
-  prepare({ hue, saturation, stops }) {
+  prepare({ hue, saturation, stops: given }, { encoding }) {
+    const stops = encoding === 'coded' ? given : given.map(({ at, rgb }) => ({ at, rgb: rgb.map(decode) }));
     if (stops.length === 0) {
       const angle = (hue * Math.PI) / 180;
       const chroma = (saturation / 100) * FULL;
@@ -54,7 +60,7 @@ export const tint = defineOp<
     return { direction: null, stops };
   },
   kernel(patch, { direction, stops }, out) {
-    const { planes, width, height } = patch;
+    const { planes, encoding, width, height } = patch;
     const n = width * height;
     if (direction) {
       const lab = modelOf('lab');
@@ -66,11 +72,11 @@ export const tint = defineOp<
         a[i] = direction[0] * envelope + 0.5;
         b[i] = direction[1] * envelope + 0.5;
       }
-      lab.toRgb(out, out, n);
+      lab.kernels[encoding].toRgb(out, out, n);
       return;
     }
     const tones = takePlane(n);
-    fillChannel('lum', planes, tones, n);
+    fillChannel('lum', planes, encoding, tones, n);
     const last = stops.length - 1;
     for (let i = 0; i < n; i++) {
       const tone = tones[i];

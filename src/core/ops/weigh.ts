@@ -33,11 +33,12 @@ export const weigh = defineOp<WeighParams, { target: string; weights: readonly n
     const mean = normalize ? (r + g + b) / 3 : 0;
     return { target, weights: [r - mean, g - mean, b - mean] };
   },
-  kernel({ planes, width, height }, { target, weights: [wr, wg, wb] }, out) {
+  kernel({ planes, encoding, width, height }, { target, weights: [wr, wg, wb] }, out) {
     const n = width * height;
     const linear = planes.map((plane) => {
       const to = takePlane(n);
-      decodePlane(plane, to, n);
+      if (encoding === 'coded') decodePlane(plane, to, n);
+      else to.set(plane.subarray(0, n));
       return to;
     });
     const gains = takePlane(n);
@@ -52,11 +53,12 @@ export const weigh = defineOp<WeighParams, { target: string; weights: readonly n
     if (target === 'brightness') {
       linear.forEach((plane, c) => {
         for (let i = 0; i < n; i++) plane[i] *= gains[i];
-        encodePlane(plane, out[c], n);
+        if (encoding === 'coded') encodePlane(plane, out[c], n);
+        else out[c].set(plane.subarray(0, n));
       });
       return;
     }
-    const lab = modelOf('lab');
+    const lab = modelOf('lab').kernels[encoding];
     lab.fromRgb(planes, out, n);
     for (const plane of [out[1], out[2]]) {
       for (let i = 0; i < n; i++) plane[i] = (plane[i] - 0.5) * gains[i] + 0.5;

@@ -1,16 +1,16 @@
 import type { Planes } from '../colour';
 import { fromFrame, type Point } from '../raster/geometry';
 import type { Raster, Rect } from '../raster/raster';
-import { alone, withEvaluated } from './evaluate';
-import { planSize, type Plan } from './plan';
+import { alone, neededRect, withEvaluated, type Held } from './evaluate';
+import { encodingAt, planSize, type Plan } from './plan';
 
 /** The most pixels of the raster from which steps take their statistics. */
 export const ANALYSIS_PIXELS = 1_048_576;
 const BAND = 128;
 
 /** The finest level of at most `most` pixels; the smallest that the frame has where none is. */
-export function levelOfAtMost(plan: Pick<Plan, 'geometry' | 'frame'>, most: number): number {
-  const last = plan.frame.levels.length - 1;
+export function levelOfAtMost(plan: Pick<Plan, 'geometry' | 'head'>, most: number): number {
+  const last = plan.head.levels - 1;
   for (let level = 0; level < last; level++) {
     const { width, height } = planSize(plan, level);
     if (width * height <= most) return level;
@@ -41,10 +41,16 @@ export function inBands(
     evaluated({ x: 0, y, width, height: Math.min(BAND, end - y) }, use);
 }
 
-/** Coded RGB of the whole picture at a level. */
-function wholePlanes(plan: Plan, level: number, goOn: () => void): { planes: Float32Array[]; n: number } {
+/** The whole picture at a level, from where the same after fewer steps is known. */
+function wholeRaster(plan: Plan, level: number, goOn: () => void, known: Analysed | null): Raster {
   const { width, height } = planSize(plan, level);
   const planes = [0, 1, 2].map(() => new Float32Array(width * height));
+  const begun = known && isBefore(known.plan, plan) && known.level === level ? known : null;
+  const heldFor = (rect: Rect): Held | null => {
+    if (!begun) return null;
+    const steps = begun.plan.steps.length;
+    return { steps, raster: cutOut(begun.raster, neededRect(plan, steps, level, rect)) };
+  };
   inBands(
     plan,
     level,
@@ -52,24 +58,59 @@ function wholePlanes(plan: Plan, level: number, goOn: () => void): { planes: Flo
       const n = width * band.height;
       band.planes.forEach((plane, c) => planes[c].set(plane.subarray(0, n), band.y * width));
     },
-    (rect, use) => withEvaluated(plan, level, rect, null, use, alone(goOn))
+    (rect, use) => withEvaluated(plan, level, rect, heldFor(rect), use, alone(goOn))
   );
-  return { planes, n: width * height };
+  return { x: 0, y: 0, width, height, planes, encoding: encodingAt(plan), alpha: null };
+}
+
+/** Whether a plan is the beginning of another. */
+const isBefore = (first: Plan, plan: Plan): boolean =>
+  first.head === plan.head &&
+  first.geometry === plan.geometry &&
+  first.steps.length <= plan.steps.length &&
+  first.steps.every((step, i) => step === plan.steps[i]);
+
+/** A copy of a part of a raster. */
+function cutOut(raster: Raster, rect: Rect): Raster {
+  const cut = (plane: Float32Array): Float32Array => {
+    const out = new Float32Array(rect.width * rect.height);
+    for (let row = 0; row < rect.height; row++) {
+      const from = (rect.y + row) * raster.width + rect.x;
+      out.set(plane.subarray(from, from + rect.width), row * rect.width);
+    }
+    return out;
+  };
+  return { ...rect, planes: raster.planes.map(cut), encoding: raster.encoding, alpha: null };
+}
+
+/** An analysis raster with its missing samples, and whose it is. */
+export interface Analysed {
+  readonly plan: Plan;
+  readonly level: number;
+  readonly raster: Raster;
 }
 
 /**
  * The analysis raster of a step whose upstream is `plan`: its input over the frame box-averaged to at most 1,048,576
- * pixels. Pixels with a missing sample are taken out.
+ * pixels.
  * @param goOn called before each step that is evaluated for it; what it throws ends that
+ * @param known one of the same picture after fewer steps, from which it is computed
  */
-export function analysisPlanes(
+export function analysed(
   plan: Plan,
-  goOn: () => void = () => undefined
-): { planes: Planes; n: number } {
-  const { planes, n: all } = wholePlanes(plan, levelOfAtMost(plan, ANALYSIS_PIXELS), goOn);
+  goOn: () => void = () => undefined,
+  known: Analysed | null = null
+): Analysed {
+  const level = levelOfAtMost(plan, ANALYSIS_PIXELS);
+  return { plan, level, raster: wholeRaster(plan, level, goOn, known) };
+}
+
+/** Its samples one after another, pixels with a missing one taken out. */
+export function analysisPlanes({ raster }: Analysed): { planes: Planes; n: number } {
+  const planes = raster.planes.map((plane) => plane.slice());
   const [r, g, b] = planes;
   let n = 0;
-  for (let i = 0; i < all; i++) {
+  for (let i = 0; i < r.length; i++) {
     if (Number.isNaN(r[i] + g[i] + b[i])) continue;
     for (const plane of planes) plane[n] = plane[i];
     n++;
@@ -96,7 +137,7 @@ function squareUnder(plan: Plan, place: Point, size: number): Rect | null {
 /** The most samples that are taken from under one square, evenly spread. */
 const MOST_SAMPLES = 1024;
 
-/** Coded RGB of the samples under squares of full-size pixels; missing ones and what lies beside the picture left out. */
+/** RGB of the samples under squares of full-size pixels; missing ones and what lies beside the picture left out. */
 export function samplesUnder(
   plan: Plan,
   places: readonly { readonly x: number; readonly y: number; readonly size: number }[]
@@ -119,7 +160,7 @@ export function samplesUnder(
 }
 
 /**
- * Mean of coded RGB over a square of `size` full-size pixels about a place of the frame (pixel corners are whole
+ * Mean of RGB over a square of `size` full-size pixels about a place of the frame (pixel corners are whole
  * numbers); null where nothing of it is in the picture.
  */
 export function meanAround(plan: Plan, place: Point, size: number): [number, number, number] | null {

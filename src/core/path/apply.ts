@@ -6,7 +6,7 @@ import { MaskGround, type PictureBeside } from '../mask/ground';
 import { fade, scaleBy } from '../mask/planes';
 import type { PreparedMask } from '../mask/prepare';
 import { readModel, type Patch } from '../ops/op';
-import type { Raster, Rect } from '../raster/raster';
+import { crop, grow, type Raster, type Rect } from '../raster/raster';
 import type { PreparedStep } from './plan';
 
 const takePlanes = (count: number, n: number): Float32Array[] =>
@@ -18,27 +18,99 @@ export interface KeptMasks {
   set(key: string, mask: Float32Array): void;
 }
 
-/** Where a step is put on, and of what part the result is looked at. */
-export interface Place {
-  readonly level: number;
-  /** The part of the raster, in its level, that is looked at afterwards. */
-  readonly needed: Rect;
-  /** The pictures beside the step, over the same rectangle as the raster. */
-  readonly beside: readonly Raster[];
+/** The pictures beside a step, over the rectangle that it is put on, and those beside the steps inside it. */
+export interface Beside {
+  readonly pictures: readonly Raster[];
+  readonly inside: readonly Beside[];
+}
+
+/** What goes along with the steps of an evaluation. */
+export interface Progress {
+  /** Called before each step; what it throws ends the evaluation. */
+  readonly goOn: () => void;
+  /** The picture has missing samples: a step sees 0 there, and they stay missing. */
+  readonly mayMiss: boolean;
+  /** Masks of the first step. */
   readonly masks?: KeptMasks;
 }
 
+interface Size {
+  readonly width: number;
+  readonly height: number;
+}
+
+/** Samples around a region at `level` that `steps` need of their input. */
+export const margin = (steps: readonly PreparedStep[], level: number): number =>
+  steps.reduce((sum, { reach }) => sum + reach(2 ** -level), 0);
+
 /**
- * Puts one step on `raster`, in place: the candidate of its op, cut to its channels, joined to the base.
- * @param mayMiss the frame has missing samples: a step sees 0 there, and they stay missing
+ * Puts steps on `raster` one after another, in place, and cuts it after each to what the rest needs of `rect`.
+ * @param size of the picture at that level @param beside what lies beside each of the steps
  */
-export function applyStep(raster: Raster, step: PreparedStep, at: Place, mayMiss = false): void {
+export function applySteps(
+  raster: Raster,
+  steps: readonly PreparedStep[],
+  level: number,
+  rect: Rect,
+  size: Size,
+  beside: readonly Beside[],
+  { goOn, mayMiss, masks }: Progress
+): Raster {
+  steps.forEach((step, i) => {
+    goOn();
+    const needed = grow(rect, margin(steps.slice(i + 1), level), size.width, size.height);
+    const first = i === 0 ? masks : undefined;
+    applyStep(raster, step, { level, needed, size, beside: beside[i], goOn, mayMiss, masks: first });
+    raster = crop({ ...raster, encoding: step.encodingAfter }, needed);
+  });
+  return raster;
+}
+
+/** Where a step is put on, and of what part the result is looked at. */
+interface Place extends Progress {
+  readonly level: number;
+  /** The part of the raster, in its level, that is looked at afterwards. */
+  readonly needed: Rect;
+  readonly size: Size;
+  readonly beside: Beside;
+}
+
+/** Puts one step on `raster`, in place: the candidate of its op, cut to its channels, joined to the base. */
+function applyStep(raster: Raster, step: PreparedStep, at: Place): void {
   if (step.op.kind === 'geometry') return;
   const mark = openArena(0);
-  const missing = mayMiss ? takeOutMissing(raster) : [];
-  join(raster, step, patchOf(raster, step, at, presentIn(raster, missing)));
+  const missing = at.mayMiss ? takeOutMissing(raster) : [];
+  join(raster, step, patchOf(raster, step, at, presentIn(raster, missing)), (out) =>
+    runInside(raster, step, at, missing, out)
+  );
   for (const i of missing) for (const plane of raster.planes) plane[i] = Number.NaN;
   closeArena(mark);
+}
+
+/** Writes what the steps inside make of the base into `out`, over the part that is needed. */
+function runInside(
+  base: Raster,
+  { inside }: PreparedStep,
+  { level, needed, size, beside, goOn, mayMiss }: Place,
+  missing: readonly number[],
+  out: Planes
+): void {
+  const n = base.width * base.height;
+  const copies = base.planes.map((plane) => {
+    const copy = takePlane(n);
+    copy.set(plane.subarray(0, n));
+    for (const i of missing) copy[i] = Number.NaN;
+    return copy;
+  });
+  const raster = { ...base, planes: copies, alpha: null };
+  const made = applySteps(raster, inside, level, needed, size, beside.inside, { goOn, mayMiss });
+  made.planes.forEach((plane, c) => {
+    for (let row = 0; row < made.height; row++) {
+      const from = row * made.width;
+      const to = (made.y - base.y + row) * base.width + made.x - base.x;
+      out[c].set(plane.subarray(from, from + made.width), to);
+    }
+  });
 }
 
 /** The raster as kernels see it, with the ground for masks. */
@@ -48,7 +120,7 @@ interface Work extends Patch {
 }
 
 function patchOf(
-  { x, y, width, height, planes }: Raster,
+  { x, y, width, height, planes, encoding }: Raster,
   step: PreparedStep,
   at: Place,
   present: Float32Array | undefined
@@ -61,8 +133,8 @@ function patchOf(
     present
   };
   const masked = step.where !== null || step.taken.length > 0;
-  const others = beside.map((other, i) => withoutMissing(other, step.beside[i].mayMiss));
-  const ground = masked ? new MaskGround(planes, field, scale, others) : null;
+  const others = beside.pictures.map((other, i) => withoutMissing(other, step.beside[i].mayMiss));
+  const ground = masked ? new MaskGround(planes, encoding, field, scale, others) : null;
   const taken = step.taken.map((what) => {
     if (!what.mask) return others[what.picture].planes;
     const plane = takePlane(width * height);
@@ -70,7 +142,7 @@ function patchOf(
     return [plane];
   });
   const absent = step.taken.map((what) => (what.mask ? null : others[what.picture].absent));
-  return { ...field, planes, scale, taken, absent, ground, masks, shared: ground ?? undefined };
+  return { ...field, planes, encoding, scale, taken, absent, ground, masks, shared: ground ?? undefined };
 }
 
 function takeOutMissing({ planes, width, height }: Raster): number[] {
@@ -100,10 +172,11 @@ function withoutMissing({ planes, width, height, ...rest }: Raster, mayMiss: boo
     return copy;
   });
   const absent = mayMiss ? takeOutMissing({ ...rest, planes: copies, width, height }) : [];
-  return { planes: copies, absent: absent.length > 0 ? absent : null };
+  return { planes: copies, encoding: rest.encoding, absent: absent.length > 0 ? absent : null };
 }
 
-function join(raster: Raster, step: PreparedStep, work: Work): void {
+/** @param inside writes what the steps inside make of the base */
+function join(raster: Raster, step: PreparedStep, work: Work, inside: (out: Planes) => void): void {
   const { width, height, planes } = raster;
   const n = width * height;
   const { mode, opacity, op, where } = step;
@@ -111,11 +184,11 @@ function join(raster: Raster, step: PreparedStep, work: Work): void {
     !isAllTones(step.under) || !isAllTones(step.over) || where !== null || op.limit !== undefined;
   if (step.idle && mode === 'normal') return;
   if (mode === 'normal' && opacity === 1 && !limited) {
-    makeCandidate(step, work, planes);
+    makeCandidate(step, work, planes, inside);
     return;
   }
   const candidate = takePlanes(3, n);
-  makeCandidate(step, work, candidate);
+  makeCandidate(step, work, candidate, inside);
   const amount = limited ? amounts(work, candidate, step, n) : null;
   blendOver(mode, planes, candidate, n);
   for (let c = 0; c < 3; c++) {
@@ -128,17 +201,18 @@ function join(raster: Raster, step: PreparedStep, work: Work): void {
 }
 
 /** Writes what the step makes of its input, only its listed channels changed, into `out`, which may be the input's planes. */
-function makeCandidate(step: PreparedStep, work: Work, out: Planes): void {
+function makeCandidate(step: PreparedStep, work: Work, out: Planes, inside: (out: Planes) => void): void {
   const { op, coefficients, on, listed } = step;
-  const { planes, width, height, scale } = work;
+  const { planes, encoding, width, height, scale } = work;
   const n = width * height;
   if (step.idle) return planes.forEach((plane, c) => out[c].set(plane.subarray(0, n)));
   const all = listed.every(Boolean) && on.planes === on.channels.length;
   const reach = step.reach(scale) > 0;
-  if (op.kind === 'colour') {
+  if (op.kind === 'colour' || op.kind === 'path') {
     const direct = out !== planes || (all && !reach);
     const target = direct ? out : takePlanes(3, n);
-    op.kernel(work, coefficients, target);
+    if (op.kind === 'path') inside(target);
+    else op.kernel(work, coefficients, target);
     if (!all) keepChannels(planes, target, out, step, n);
     else if (!direct) target.forEach((plane, c) => out[c].set(plane));
     return;
@@ -162,7 +236,7 @@ function makeCandidate(step: PreparedStep, work: Work, out: Planes): void {
   const results = reach ? takePlanes(sources.length, n) : sources;
   op.kernel({ ...alone, planes: sources }, coefficients, results);
   let k = 0;
-  on.toRgb(
+  on.kernels[encoding].toRgb(
     values.map((plane, c) => (listed[c] ? results[k++] : plane)),
     out,
     n
@@ -174,14 +248,15 @@ function keepChannels(
   base: Planes,
   candidate: Planes,
   out: Planes,
-  { on, listed }: PreparedStep,
+  { on, listed, encoding }: PreparedStep,
   n: number
 ): void {
+  const { fromRgb, toRgb } = on.kernels[encoding];
   const before = takePlanes(on.planes, n);
   const after = takePlanes(on.planes, n);
-  on.fromRgb(base, before, n);
-  on.fromRgb(candidate, after, n);
-  on.toRgb(
+  fromRgb(base, before, n);
+  fromRgb(candidate, after, n);
+  toRgb(
     before.map((plane, p) => (listed[p] ? after[p] : plane)),
     out,
     n
@@ -216,7 +291,7 @@ function amounts(work: Work, candidate: Planes, step: PreparedStep, n: number): 
   ] as const) {
     if (isAllTones(shape)) continue;
     const tones = takePlane(n);
-    fillChannel('lum', planes, tones, n);
+    fillChannel('lum', planes, work.encoding, tones, n);
     limit(amount, tones, shape, n);
   }
   op.limit?.(work, step.coefficients, amount);

@@ -2,21 +2,20 @@ import { converter } from 'culori';
 import { describe, expect, it } from 'vitest';
 import { stepSchema, type Step } from '../document';
 import type { Frame } from '../raster/frame';
-import { floatFrame, noiseFrame as noise } from '../testing';
+import { planOf, floatFrame, noiseFrame as noise } from '../testing';
 import { tileRect, tilesIn, type Raster } from '../raster/raster';
 import type { Patch } from '../ops';
 import { evaluate, neededRect } from './evaluate';
-import { Planner, type Plan, type PreparedStep } from './plan';
+import type { Plan, PreparedStep } from './plan';
 import { quantize } from './quantize';
 
 const WIDTH = 601;
 const HEIGHT = 397;
 
 const noiseFrame = (alpha = false): Frame => noise(WIDTH, HEIGHT, alpha);
-const prepareSteps = (steps: readonly Step[]): readonly PreparedStep[] =>
-  new Planner(noiseFrame()).plan(steps).steps;
-const planOf = (frame: Frame, steps: readonly PreparedStep[] = []): Plan => ({
-  ...new Planner(frame).plan([]),
+const prepareSteps = (steps: readonly Step[]): readonly PreparedStep[] => planOf(noiseFrame(), steps).steps;
+const planWith = (frame: Frame, steps: readonly PreparedStep[] = []): Plan => ({
+  ...planOf(frame),
   steps
 });
 
@@ -52,17 +51,17 @@ function meanOf(radius: number): PreparedStep {
 describe('the evaluator', () => {
   it('gives back every sample where nothing is done', () => {
     const frame = noiseFrame(true);
-    expect(samplesOf(evaluate(planOf(frame), 0, whole))).toEqual(new Uint16Array(frame.levels[0].samples));
+    expect(samplesOf(evaluate(planWith(frame), 0, whole))).toEqual(new Uint16Array(frame.levels[0].samples));
   });
 
   it('gives the same in one piece and in tiles, neighbours included', () => {
     const frame = noiseFrame();
     const warm = prepareSteps([step({ params: { model: 'lab', rows: { b: { b: 1, l: 0.1 } } } })]);
     const steps = [meanOf(3), ...warm, meanOf(2)];
-    const once = samplesOf(evaluate(planOf(frame, steps), 0, whole));
+    const once = samplesOf(evaluate(planWith(frame, steps), 0, whole));
     const tiled = new Uint16Array(once.length);
     for (const { column, row } of tilesIn(whole, WIDTH, HEIGHT)) {
-      quantize(evaluate(planOf(frame, steps), 0, tileRect(column, row, WIDTH, HEIGHT)), tiled, WIDTH);
+      quantize(evaluate(planWith(frame, steps), 0, tileRect(column, row, WIDTH, HEIGHT)), tiled, WIDTH);
     }
     expect(tiled).toEqual(once);
   });
@@ -75,10 +74,14 @@ describe('the evaluator', () => {
       meanOf(2)
     ];
     const rect = { x: 256, y: 0, width: 256, height: 256 };
-    const held = evaluate(planOf(frame, steps.slice(0, 1)), 0, neededRect(planOf(frame, steps), 1, 0, rect));
+    const held = evaluate(
+      planWith(frame, steps.slice(0, 1)),
+      0,
+      neededRect(planWith(frame, steps), 1, 0, rect)
+    );
     const before = held.planes[0].slice();
-    const found = evaluate(planOf(frame, steps), 0, rect, { steps: 1, raster: held });
-    expect(found.planes).toEqual(evaluate(planOf(frame, steps), 0, rect).planes);
+    const found = evaluate(planWith(frame, steps), 0, rect, { steps: 1, raster: held });
+    expect(found.planes).toEqual(evaluate(planWith(frame, steps), 0, rect).planes);
     expect(held.planes[0]).toEqual(before);
   });
 
@@ -94,7 +97,7 @@ describe('the evaluator', () => {
 
 describe('a step', () => {
   const one = (colour: number[], more: object): number[] => {
-    const plan = new Planner(floatFrame(1, 1, colour)).plan([step(more)]);
+    const plan = planOf(floatFrame(1, 1, colour), [step(more)]);
     return evaluate(plan, 0, { x: 0, y: 0, width: 1, height: 1 }).planes.map((p) => p[0]);
   };
   const swap = { params: { rows: { r: { b: 1 }, b: { r: 1 } } } };
@@ -133,10 +136,10 @@ describe('a step', () => {
   it('carries values outside 0…1 and clamps them only on the way out', () => {
     const out = new Float32Array(3);
     const planes = [1.5, -0.25, Number.NaN].map((v) => Float32Array.of(v));
-    const raster = { x: 0, y: 0, width: 1, height: 1, planes, alpha: null };
+    const raster = { x: 0, y: 0, width: 1, height: 1, planes, encoding: 'coded' as const, alpha: null };
     quantize(raster, out, 1);
     expect([...out]).toEqual([1, 0, 0]);
-    quantize(raster, out, 1, true);
+    quantize(raster, out, 1, { keepRange: true });
     expect([...out]).toEqual([1.5, -0.25, 0]);
   });
 });

@@ -1,9 +1,8 @@
 import { closeArena, openArena } from '../kernels/arena';
-import { readRegion } from '../raster/frame';
-import { readTurned } from '../raster/turned';
+import { readTurned, turnedWindow } from '../raster/turned';
 import { copied, crop, grow, takeRaster, type Raster, type Rect } from '../raster/raster';
-import { applyStep, type KeptMasks } from './apply';
-import { planSize, type Plan, type PreparedStep } from './plan';
+import { applySteps, margin, type Beside, type KeptMasks, type Progress } from './apply';
+import { encodingAt, planSize, type Plan, type PreparedStep } from './plan';
 
 /** Where an evaluation may begin: the raster after the first `steps` steps, over all that the rest will need. */
 export interface Held {
@@ -12,10 +11,6 @@ export interface Held {
   /** Masks of the step that comes next, over this raster. */
   readonly masks?: KeptMasks;
 }
-
-/** Samples around a region at `level` that `steps` need of their input. */
-export const margin = (steps: readonly PreparedStep[], level: number): number =>
-  steps.reduce((sum, { reach }) => sum + reach(2 ** -level), 0);
 
 /** The rectangle after the first `begin` steps that the result over `rect` depends on. */
 export function neededRect(plan: Plan, begin: number, level: number, rect: Rect): Rect {
@@ -52,10 +47,38 @@ export function alone(goOn: () => void = () => undefined): Surroundings {
 const PLANES = 24;
 /** Further planes for each step that looks at its neighbours, whose result is cut out of its input. */
 const PLANES_A_CUT = 4;
+/** So many such steps are reckoned with. */
+const MOST_CUTS = 4;
 /** Further planes where a step has masks: the channels and terms they are made of. */
 const PLANES_MASKED = 20;
 /** Where the arena would grow larger than this, planes are ordinary arrays. */
 const LARGEST_ARENA = 640 * 2 ** 20;
+
+function planesOf(steps: readonly PreparedStep[], level: number): number {
+  const cuts = Math.min(MOST_CUTS, steps.filter((step) => step.reach(2 ** -level) > 0).length);
+  const masked = steps.some(({ where, taken }) => where || taken.length > 0);
+  const inside = steps.map((step) => (step.inside.length > 0 ? planesOf(step.inside, level) : 0));
+  return PLANES + PLANES_A_CUT * cuts + (masked ? PLANES_MASKED : 0) + Math.max(0, ...inside);
+}
+
+/** What lies beside some steps, each over the rectangle that it is put on: `first`, then what the rest needs of `rect`. */
+function besideOfSteps(
+  steps: readonly PreparedStep[],
+  level: number,
+  first: Rect,
+  rect: Rect,
+  size: { readonly width: number; readonly height: number },
+  besideOf: Surroundings['besideOf']
+): Beside[] {
+  const after = (i: number): Rect => grow(rect, margin(steps.slice(i + 1), level), size.width, size.height);
+  return steps.map((step, i) => {
+    const over = i === 0 ? first : after(i - 1);
+    return {
+      pictures: step.beside.map((other) => besideOf(other, level, over)),
+      inside: besideOfSteps(step.inside, level, over, after(i), size, besideOf)
+    };
+  });
+}
 
 /**
  * Computes the picture of `plan` over `rect`, in pixels of pyramid level `level` (0: full size), and hands it to
@@ -70,37 +93,30 @@ export function withEvaluated<T>(
   use: (raster: Raster) => T,
   { besideOf, goOn }: Surroundings = alone()
 ): T {
-  const { frame, steps } = plan;
-  const { width, height } = planSize(plan, level);
+  const { head } = plan;
+  const size = planSize(plan, level);
   const begin = held?.steps ?? 0;
+  const steps = plan.steps.slice(begin);
   const needed = held ? held.raster : neededRect(plan, 0, level, rect);
-  const cuts = Math.min(4, steps.slice(begin).filter((step) => step.reach(2 ** -level) > 0).length);
-  const coming = steps.slice(begin);
-  const masked = coming.some(({ where, taken }) => where || taken.length > 0);
-  const count = PLANES + PLANES_A_CUT * cuts + (masked ? PLANES_MASKED : 0);
-  const bytes = needed.width * needed.height * 4 * count;
+  const bytes = needed.width * needed.height * 4 * planesOf(steps, level);
   // What lies beside is computed first: each is an evaluation of its own.
-  const after = (i: number): Rect => grow(rect, margin(steps.slice(i + 1), level), width, height);
-  const beside = coming.map((step, i) =>
-    step.beside.map((other) => besideOf(other, level, i === 0 ? needed : after(begin + i - 1)))
-  );
+  const beside = besideOfSteps(steps, level, needed, rect, size, besideOf);
+  const window = held ? null : plan.plain ? needed : turnedWindow(head, plan.geometry, level, needed);
+  const parts = window ? head.beside.map((other) => besideOf(other, level, window)) : [];
   const mark = openArena(Math.min(bytes, LARGEST_ARENA));
   try {
-    let raster = takeRaster(needed, frame.alpha);
+    const encoding = encodingAt(plan, begin);
+    const raster = takeRaster(needed, { alpha: head.alpha, encoding });
     if (held) {
       held.raster.planes.forEach((plane, c) => raster.planes[c].set(plane));
       if (held.raster.alpha) raster.alpha?.set(held.raster.alpha);
-    } else if (plan.plain) readRegion(frame, level, raster);
-    else readTurned(frame, plan.geometry, level, raster, plan.beyond);
-    for (let i = begin; i < steps.length; i++) {
-      goOn();
-      const part = after(i);
-      const masks = i === begin ? held?.masks : undefined;
-      const place = { level, needed: part, beside: beside[i - begin], masks };
-      applyStep(raster, steps[i], place, plan.mayMiss);
-      raster = crop(raster, part);
+    } else if (plan.plain) head.read(level, raster, parts);
+    else {
+      const read = (source: Raster): void => head.read(level, source, parts);
+      readTurned(head, plan.geometry, level, raster, window, read, plan.beyond);
     }
-    return use(crop(raster, rect));
+    const progress: Progress = { goOn, mayMiss: plan.mayMiss, masks: held?.masks };
+    return use(crop(applySteps(raster, steps, level, rect, size, beside, progress), rect));
   } finally {
     closeArena(mark);
   }

@@ -31,11 +31,11 @@ export function measurePicture(
   const [a, b] = [channels.indexOf('lab.a'), channels.indexOf('lab.b')];
   const onPlane = a >= 0 && b >= 0;
   const density = new Uint32Array(onPlane ? DENSITY_CELLS * DENSITY_CELLS : 0);
-  const look = ({ planes, width, height }: Raster): void => {
+  const look = ({ planes, encoding, width, height }: Raster): void => {
     const n = width * height;
     const mark = openArena(0);
     const values = channels.map(() => takePlane(n));
-    fillChannels(channels, planes, values, n);
+    fillChannels(channels, planes, encoding, values, n);
     histograms = histograms.map((so, c) => counted(so, values[c], n));
     if (onPlane) countDensity(values[a], values[b], density, n);
     closeArena(mark);

@@ -1,9 +1,8 @@
 import { describe, expect, it } from 'vitest';
-import { parseDocument, Resolver, type Step } from '../document';
-import { floatFrame, render, stepOf } from '../testing';
+import { parseDocument, type Step } from '../document';
+import { floatFrame, planOf, render, renderDocument, stepOf } from '../testing';
 import { randomStream } from '../random';
 import { evaluate } from './evaluate';
-import { Planner } from './plan';
 import type { Frame } from '../raster/frame';
 
 const WIDTH = 96;
@@ -49,7 +48,10 @@ describe('missing samples', () => {
   it.each(neighbours)('give %s the same result however the picture is cut', (_, step) => {
     const random = randomStream(5);
     const values = Array.from({ length: N }, () => random());
-    const plan = new Planner(greyFrame((i) => (gone(i) ? Number.NaN : values[i]))).plan([step]);
+    const plan = planOf(
+      greyFrame((i) => (gone(i) ? Number.NaN : values[i])),
+      [step]
+    );
     const whole = evaluate(plan, 0, { x: 0, y: 0, width: WIDTH, height: HEIGHT }).planes[0];
     const part = evaluate(plan, 0, { x: 25, y: 15, width: 30, height: 20 }).planes[0];
     part.forEach((v, i) => {
@@ -128,13 +130,7 @@ describe('a picture beside a step', () => {
         { id: 'q', name: 'q', head: { kind: 'frame', frame: 'g' } }
       ]
     });
-    const steps = new Resolver(document, { f: 'f', g: 'g' }).steps(document.pictures[0].steps);
-    const planners = new Map<string, Planner>();
-    const plannerOf = (id: string): Planner => planners.get(id)!;
-    planners.set('f', new Planner(first, plannerOf));
-    planners.set('g', new Planner(of, plannerOf));
-    const plan = plannerOf('f').plan(steps);
-    return evaluate(plan, 0, { x: 0, y: 0, width: WIDTH, height: HEIGHT }).planes[0];
+    return renderDocument(document, { f: first, g: of })[0];
   }
 
   const from = { picture: 'q' };
@@ -189,7 +185,7 @@ describe('alpha', () => {
     );
     const frame = { ...greyFrame(() => 0), alpha: true };
     const level = { width: WIDTH, height: HEIGHT, samples };
-    const plan = new Planner({ ...frame, levels: [level] }).plan([stepOf('straighten', { angle: 12 })]);
+    const plan = planOf({ ...frame, levels: [level] }, [stepOf('straighten', { angle: 12 })]);
     const { width, height } = plan.geometry;
     const alpha = evaluate(plan, 0, { x: 0, y: 0, width, height }).alpha!;
     expect(Math.max(...alpha)).toBe(1);

@@ -1,11 +1,13 @@
 import { describe, expect, it, vi } from 'vitest';
+import type { Step } from '../document';
 import { pinsRead, type Pin } from '../document';
 import { opOf } from '../ops';
 import { randomStream } from '../random';
-import { floatFrame, noiseFrame, stepOf } from '../testing';
-import { analysisPlanes, ANALYSIS_PIXELS, levelOfAtMost, meanAround } from './analysis';
+import { floatFrame, noiseFrame, pictureOf, planOf, stepOf } from '../testing';
+import { analysed, analysisPlanes, ANALYSIS_PIXELS, levelOfAtMost, meanAround } from './analysis';
 import { joined, measurePicture, DENSITY_CELLS } from './measure';
-import { Planner, planSize, readPins } from './plan';
+import { Planner, readPins } from './planner';
+import { planSize } from './plan';
 
 const pin = (x: number, y: number, size: number): Pin => ({
   id: 'n',
@@ -19,9 +21,9 @@ const pin = (x: number, y: number, size: number): Pin => ({
 describe('the analysis raster', () => {
   it('is the frame box-averaged to at most 1,048,576 pixels', () => {
     const frame = noiseFrame(1500, 1000, false, 'u8');
-    const plan = new Planner(frame).plan([]);
+    const plan = planOf(frame);
     expect(levelOfAtMost(plan, ANALYSIS_PIXELS)).toBe(1);
-    const { planes, n } = analysisPlanes(plan);
+    const { planes, n } = analysisPlanes(analysed(plan));
     expect(n).toBe(750 * 500);
     const { samples } = frame.levels[0];
     for (const [x, y] of [
@@ -39,14 +41,14 @@ describe('the analysis raster', () => {
 
   it('leaves out pixels with a missing sample', () => {
     const rgb = Float32Array.from({ length: 30 }, (_, i) => (i === 4 ? Number.NaN : i / 30));
-    expect(analysisPlanes(new Planner(floatFrame(10, 1, rgb)).plan([])).n).toBe(9);
+    expect(analysisPlanes(analysed(planOf(floatFrame(10, 1, rgb)))).n).toBe(9);
   });
 
   it('is the input of the step: what stands before it counts', () => {
     const frame = noiseFrame(60, 40, false, 'f32');
     const halved = stepOf('mix', { rows: { r: { r: 0.5 }, g: { g: 0.5 }, b: { b: 0.5 } } });
-    const solve = (steps: Parameters<Planner['plan']>[0]): { gain: number[] } => {
-      const step = new Planner(frame).plan(steps).steps.at(-1)!;
+    const solve = (steps: readonly Step[]): { gain: number[] } => {
+      const step = planOf(frame, steps).steps.at(-1)!;
       return step.op.solved!(step.coefficients) as { gain: number[] };
     };
     const bright = stepOf('balance', { method: 'bright' });
@@ -57,27 +59,31 @@ describe('the analysis raster', () => {
 
 describe('a planner', () => {
   it('solves a step once, however often it is asked, and anew when something before it changes', () => {
-    const planner = new Planner(noiseFrame(40, 30, false, 'f32'));
+    const noise = noiseFrame(40, 30, false, 'f32');
+    const planner = new Planner(() => noise);
     const prepare = vi.spyOn(opOf('equalize'), 'prepare');
     const [mix, equalize, tint] = [stepOf('mix'), stepOf('equalize'), stepOf('tint')];
-    planner.plan([mix, equalize]);
-    planner.plan([mix, equalize, tint]);
-    planner.plan([mix, equalize]);
+    planner.plan(pictureOf([mix, equalize]));
+    planner.plan(pictureOf([mix, equalize, tint]));
+    planner.plan(pictureOf([mix, equalize]));
     expect(prepare).toHaveBeenCalledTimes(1);
-    planner.plan([stepOf('mix', { rows: { r: { g: 1 } } }), equalize]);
+    planner.plan(pictureOf([stepOf('mix', { rows: { r: { g: 1 } } }), equalize]));
     expect(prepare).toHaveBeenCalledTimes(2);
     prepare.mockRestore();
   });
 
   it('leaves steps that are off out', () => {
-    const planner = new Planner(noiseFrame(8, 8));
+    const noise = noiseFrame(8, 8);
+    const planner = new Planner(() => noise);
     expect(
-      planner.plan([stepOf('blur', {}, { enabled: false }), stepOf('invert')]).steps.map((s) => s.op.id)
+      planner
+        .plan(pictureOf([stepOf('blur', {}, { enabled: false }), stepOf('invert')]))
+        .steps.map((s) => s.op.id)
     ).toEqual(['invert']);
   });
 
   it('tells the size of each level of a cropped picture', () => {
-    const plan = new Planner(noiseFrame(100, 80)).plan([
+    const plan = planOf(noiseFrame(100, 80), [
       stepOf('straighten', { crop: { x: 10, y: 5, width: 33, height: 21 } })
     ]);
     expect([planSize(plan, 0), planSize(plan, 1), planSize(plan, 3)]).toEqual([
@@ -99,7 +105,7 @@ describe('pins', () => {
   const { samples } = frame.levels[0];
 
   it('read the mean of their square, cut at the edges', () => {
-    const plan = new Planner(frame).plan([]);
+    const plan = planOf(frame);
     const mean = (x0: number, y0: number, x1: number, y1: number, c: number): number => {
       let [sum, count] = [0, 0];
       for (let y = y0; y <= y1; y++)
@@ -113,9 +119,7 @@ describe('pins', () => {
   });
 
   it('beside the picture are left out', () => {
-    const plan = new Planner(frame).plan([
-      stepOf('straighten', { crop: { x: 30, y: 20, width: 10, height: 10 } })
-    ]);
+    const plan = planOf(frame, [stepOf('straighten', { crop: { x: 30, y: 20, width: 10, height: 10 } })]);
     expect(readPins(plan, [pin(5, 5, 3), pin(35, 25, 1)])).toHaveLength(1);
     expect(meanAround(plan, { x: 35.5, y: 25.5 }, 1)![0]).toBeCloseTo(samples[(25 * 50 + 35) * 3], 6);
   });
@@ -124,7 +128,7 @@ describe('pins', () => {
 describe('what the instruments show', () => {
   it('are histograms of any channels and the density over a and b', () => {
     const rgb = Array.from({ length: 200 * 3 }, (_, i) => (i % 3 === 0 ? 0.75 : 0.25));
-    const plan = new Planner(floatFrame(20, 10, rgb)).plan([]);
+    const plan = planOf(floatFrame(20, 10, rgb));
     const { histograms, density } = measurePicture(plan, ['rgb.r', 'lab.a', 'lab.b', 'cmyk.m']);
     expect(histograms[0].counts[192]).toBe(200);
     // Magenta ink of (0.75, 0.25, 0.25) is two thirds.
@@ -140,7 +144,7 @@ describe('what the instruments show', () => {
   it('are the same measured in parts and joined', () => {
     const random = randomStream(8);
     const rgb = Array.from({ length: 40 * 31 * 3 }, () => 1.4 * random() - 0.2);
-    const plan = new Planner(floatFrame(40, 31, rgb)).plan([]);
+    const plan = planOf(floatFrame(40, 31, rgb));
     const channels = ['rgb.r', 'lab.a', 'lab.b'];
     const parts = [0, 1, 2, 3].map((at) => measurePicture(plan, channels, undefined, { at, of: 4 }));
     // A quarter of 31 rows begins at rows 0, 7, 15 and 23.

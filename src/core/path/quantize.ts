@@ -1,24 +1,48 @@
+import type { Encoding } from '../colour';
+import { encodePlane } from '../colour/code-planes';
 import type { Raster } from '../raster/raster';
-import { closeArena, inArena, openArena, simd, takeBytes } from '../kernels/arena';
+import { closeArena, inArena, openArena, simd, takeBytes, takePlane } from '../kernels/arena';
 import type { Samples } from '../raster/frame';
+
+export interface Quantizing {
+  /** Floats keep values outside 0…1. */
+  readonly keepRange?: boolean;
+  /** Samples of one channel a pixel: the first plane. */
+  readonly grey?: boolean;
+  /** What the samples are to hold; a linear raster is encoded for coded ones. */
+  readonly encoding?: Encoding;
+}
 
 /**
  * Writes `raster` into the interleaved `samples` of an image `width` wide, RGB or RGBA: integers are rounded from
- * 0…1 clamped; floats are clamped too, unless `keepRange`. Missing samples become 0. Samples of one channel a pixel take the
- * first plane.
+ * 0…1 clamped; floats are clamped too, unless `keepRange`. Missing samples become 0.
  */
 export function quantize(
   raster: Raster,
   samples: Samples,
   width: number,
-  keepRange = false,
-  grey = false
+  { keepRange = false, grey = false, encoding = 'coded' }: Quantizing = {}
 ): void {
-  const planes = grey
-    ? raster.planes.slice(0, 1)
-    : raster.alpha
-      ? [...raster.planes, raster.alpha]
-      : raster.planes;
+  const mark = openArena(0);
+  const colours = grey ? raster.planes.slice(0, 1) : raster.planes;
+  const encoded = raster.encoding === 'linear' && encoding === 'coded' ? colours.map(coded) : colours;
+  write(raster, !grey && raster.alpha ? [...encoded, raster.alpha] : encoded, samples, width, keepRange);
+  closeArena(mark);
+}
+
+function coded(plane: Float32Array): Float32Array {
+  const out = takePlane(plane.length);
+  encodePlane(plane, out, plane.length);
+  return out;
+}
+
+function write(
+  raster: Raster,
+  planes: readonly Float32Array[],
+  samples: Samples,
+  width: number,
+  keepRange: boolean
+): void {
   const channels = planes.length;
   if (quantizeFast(raster, planes, samples, width)) return;
   const float = samples instanceof Float32Array;

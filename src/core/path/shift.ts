@@ -1,4 +1,5 @@
 import { fillChannel } from '../colour';
+import { encodePlane } from '../colour/code-planes';
 import { edges, phaseCorrelation, type Shift } from '../measure/shift';
 import type { Rect } from '../raster/raster';
 import { withEvaluated } from './evaluate';
@@ -21,10 +22,11 @@ function squareOf(plan: Plan, level: number, x: number, y: number): Float32Array
     width: inside(x + SIDE - 1, width) - inside(x, width) + 1,
     height: inside(y + SIDE - 1, height) - inside(y, height) + 1
   };
-  return withEvaluated(plan, level, rect, null, ({ planes }) => {
+  return withEvaluated(plan, level, rect, null, ({ planes, encoding }) => {
     const n = rect.width * rect.height;
     const grey = new Float32Array(n);
-    fillChannel('lum', planes, grey, n);
+    fillChannel('lum', planes, encoding, grey, n);
+    if (encoding === 'linear') encodePlane(grey, grey, n);
     const out = new Float32Array(SIDE * SIDE);
     for (let v = 0; v < SIDE; v++) {
       for (let u = 0; u < SIDE; u++) {
@@ -43,7 +45,7 @@ function squareOf(plan: Plan, level: number, x: number, y: number): Float32Array
 export function measureShift(plan: Plan, other: Plan): Shift {
   const { width, height } = plan.geometry;
   let level = 0;
-  while (level < plan.frame.levels.length - 1 && Math.max(width, height) / 2 ** level > SIDE) level++;
+  while (level < plan.head.levels - 1 && Math.max(width, height) / 2 ** level > SIDE) level++;
   const small = phaseCorrelation([
     [edges(squareOf(plan, level, 0, 0), SIDE), edges(squareOf(other, level, 0, 0), SIDE)]
   ]);

@@ -8,6 +8,7 @@ const raster = (colours: readonly (readonly number[])[], x = 0): Raster => ({
   width: colours.length,
   height: 1,
   planes: [0, 1, 2].map((c) => Float32Array.from(colours, (rgb) => rgb[c])),
+  encoding: 'coded',
   alpha: null
 });
 const shown = (pixels: Uint8ClampedArray, i: number): number[] => [...pixels.subarray(4 * i, 4 * i + 4)];

@@ -1,4 +1,5 @@
 import { channelOf, fillChannel, fillChannels } from '../colour';
+import { encodePlane } from '../colour/code-planes';
 import { closeArena, inArena, openArena, simd, takeBytes, takePlane } from '../kernels/arena';
 import type { Raster } from '../raster/raster';
 
@@ -12,7 +13,10 @@ export interface Clipping {
   readonly ends: 'low' | 'high' | 'both';
 }
 
-/** The raster as 8-bit RGBA for the screen: clamped, missing samples black, ink as it lies on paper. */
+/**
+ * The raster as 8-bit RGBA for the screen: clamped, missing samples black, ink as it lies on paper; a linear one is encoded,
+ * and so are its channels that are amounts of light.
+ */
 export const screenPixels = (raster: Raster, view: View): Uint8ClampedArray<ArrayBuffer> =>
   withScreenPixels(raster, view, (pixels) => pixels.slice());
 
@@ -26,7 +30,7 @@ export function withScreenPixels<T>(
   const mark = openArena(0);
   const planes =
     view === 'colour'
-      ? raster.planes
+      ? colourPlanes(raster, n)
       : 'channel' in view
         ? channelPlanes(raster, view.channel, n)
         : clippedPlanes(raster, view, n);
@@ -63,10 +67,21 @@ function fillPixels(
 const eightBit = (v: number): number =>
   v > 0 ? (v < 1 ? Math.floor(Math.fround(Math.fround(v * 255) + 0.5)) : 255) : 0;
 
-function channelPlanes(raster: Raster, id: string, n: number): Float32Array[] {
+function colourPlanes({ planes, encoding }: Raster, n: number): readonly Float32Array[] {
+  if (encoding === 'coded') return planes;
+  return planes.map((plane) => {
+    const coded = takePlane(n);
+    encodePlane(plane, coded, n);
+    return coded;
+  });
+}
+
+function channelPlanes({ planes, encoding }: Raster, id: string, n: number): Float32Array[] {
   const plane = takePlane(n);
-  fillChannel(id, raster.planes, plane, n);
-  if (channelOf(id).ink) for (let i = 0; i < n; i++) plane[i] = 1 - plane[i];
+  const { ink, light } = channelOf(id);
+  fillChannel(id, planes, encoding, plane, n);
+  if (ink) for (let i = 0; i < n; i++) plane[i] = 1 - plane[i];
+  if (light && encoding === 'linear') encodePlane(plane, plane, n);
   return [plane, plane, plane];
 }
 
@@ -78,11 +93,12 @@ const DIM = 0.3;
 /** White hatch where a sample is clipped high, dark hatch low, over the picture's lightness drained to dim grey. */
 function clippedPlanes(raster: Raster, { clipped, ends }: Clipping, n: number): Float32Array[] {
   const grey = takePlane(n);
-  fillChannel('lum', raster.planes, grey, n);
+  fillChannel('lum', raster.planes, raster.encoding, grey, n);
+  if (raster.encoding === 'linear') encodePlane(grey, grey, n);
   const out = takePlane(n);
   for (let i = 0; i < n; i++) out[i] = 0.12 + DIM * Math.min(1, Math.max(0, grey[i]));
   const values = clipped.map(() => takePlane(n));
-  fillChannels(clipped, raster.planes, values, n);
+  fillChannels(clipped, raster.planes, raster.encoding, values, n);
   for (const plane of values) {
     for (let i = 0; i < n; i++) {
       const low = ends !== 'high' && plane[i] <= AT_END;

@@ -1,3 +1,4 @@
+import type { Encoding } from '../colour';
 import { closeArena, inArena, openArena, simd, takeBytes } from '../kernels/arena';
 import type { Raster, Rect } from './raster';
 
@@ -19,6 +20,8 @@ export interface Frame {
   readonly layout: Layout;
   readonly alpha: boolean;
   readonly sampleType: SampleType;
+  /** What its samples hold, where the file says so; `coded` where it does not. */
+  readonly encoding: Encoding;
   /** Full size first; each further level has half the width and height, rounded up. */
   readonly levels: readonly Level[];
   /** Samples that were blank or no number in the file. */

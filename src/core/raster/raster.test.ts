@@ -15,7 +15,16 @@ function frameOf(layout: Layout, alpha: boolean, type: SampleType): Frame {
   const samples = sharedSamples(type, WIDTH * HEIGHT * channels);
   for (let i = 0; i < samples.length; i++) samples[i] = random() * MOST[type];
   const levels = buildPyramid({ width: WIDTH, height: HEIGHT, samples }, channels);
-  return { width: WIDTH, height: HEIGHT, layout, alpha, sampleType: type, levels, missing: 0 };
+  return {
+    width: WIDTH,
+    height: HEIGHT,
+    layout,
+    alpha,
+    sampleType: type,
+    encoding: 'coded',
+    levels,
+    missing: 0
+  };
 }
 
 describe('a frame', () => {
@@ -32,7 +41,7 @@ describe('a frame', () => {
     const { samples } = frame.levels[0];
     const colours = { grey: 1, rgb: 3, cmyk: 4 }[layout];
     const rect = { x: 5, y: 3, width: 20, height: 11 };
-    const raster = takeRaster(rect, alpha);
+    const raster = takeRaster(rect, { alpha, encoding: 'coded' });
     readRegion(frame, 0, raster);
     for (let i = 0; i < rect.width * rect.height; i++) {
       const at =
@@ -108,7 +117,7 @@ describe('rectangles', () => {
   });
 
   it('are cropped to the samples under them', () => {
-    const raster = takeRaster({ x: 10, y: 20, width: 4, height: 3 }, false);
+    const raster = takeRaster({ x: 10, y: 20, width: 4, height: 3 }, { alpha: false, encoding: 'coded' });
     raster.planes.forEach((p, c) => p.forEach((_, i) => (p[i] = 100 * c + i)));
     const cut = crop(raster, { x: 11, y: 21, width: 2, height: 2 });
     expect(Array.from(cut.planes[1])).toEqual([105, 106, 109, 110]);

@@ -1,3 +1,4 @@
+import type { Encoding } from '../colour';
 import { takePlane } from '../kernels/arena';
 
 /** A rectangle in the pixels of one pyramid level. */
@@ -8,18 +9,23 @@ export interface Rect {
   readonly height: number;
 }
 
-/** Coded RGB as three Float32 planes over `Rect`, row by row; alpha (0…1) rides along untouched. */
+/** RGB as three Float32 planes over `Rect`, row by row; alpha (0…1) rides along untouched. */
 export interface Raster extends Rect {
   readonly planes: readonly Float32Array[];
+  readonly encoding: Encoding;
   readonly alpha: Float32Array | null;
 }
 
 export const TILE = 256;
 
 /** A raster in the arena that is open, not cleared. */
-export function takeRaster(rect: Rect, alpha: boolean): Raster {
-  const n = rect.width * rect.height;
-  return { ...rect, planes: [takePlane(n), takePlane(n), takePlane(n)], alpha: alpha ? takePlane(n) : null };
+export function takeRaster(
+  { x, y, width, height }: Rect,
+  { alpha, encoding }: { readonly alpha: boolean; readonly encoding: Encoding }
+): Raster {
+  const n = width * height;
+  const planes = [takePlane(n), takePlane(n), takePlane(n)];
+  return { x, y, width, height, planes, encoding, alpha: alpha ? takePlane(n) : null };
 }
 
 /** A copy outside the arena. */
@@ -52,7 +58,8 @@ export function crop(raster: Raster, rect: Rect): Raster {
     }
     return out;
   };
-  return { ...rect, planes: raster.planes.map(cut), alpha: raster.alpha && cut(raster.alpha) };
+  const { encoding } = raster;
+  return { ...rect, planes: raster.planes.map(cut), encoding, alpha: raster.alpha && cut(raster.alpha) };
 }
 
 /** The tiles of a `width`×`height` level that touch `rect`, row by row; a tile is known by its column and row. */

@@ -1,4 +1,5 @@
 import { decode, encode, exactDecode } from '../colour/transfer';
+import type { Encoding } from '../colour';
 import { sampleScale, sharedSamples, type Samples, type SampleType } from './frame';
 
 const LOBES = 3;
@@ -36,8 +37,9 @@ function taps(from: number, to: number): Tap[] {
 export type Resampled = 'colours' | 'colours and alpha' | 'values';
 
 /** Each sample as it is averaged: the light of coded ones, by a table for integers. */
-function averagedAs(samples: Samples, kind: Resampled): (v: number) => number {
+function averagedAs(samples: Samples, kind: Resampled, encoding: Encoding): (v: number) => number {
   if (kind === 'values') return (v) => v;
+  if (encoding === 'linear') return (v) => v * sampleScale(samples);
   if (samples instanceof Float32Array) return decode;
   const scale = sampleScale(samples);
   const table = Float32Array.from({ length: 1 / scale + 1.5 }, (_, i) => exactDecode(i * scale));
@@ -55,7 +57,8 @@ export function resample(
   channels: number,
   toWidth: number,
   toHeight: number,
-  kind: Resampled = 'colours'
+  kind: Resampled = 'colours',
+  encoding: Encoding = 'coded'
 ): Samples {
   const columns = taps(width, toWidth);
   const rows = taps(height, toHeight);
@@ -63,7 +66,8 @@ export function resample(
     samples instanceof Uint8Array ? 'u8' : samples instanceof Uint16Array ? 'u16' : 'f32';
   const max = { u8: 255, u16: 65535, f32: 1 }[type];
   const out = sharedSamples(type, toWidth * toHeight * channels);
-  const read = averagedAs(samples, kind);
+  const read = averagedAs(samples, kind, encoding);
+  const code = encoding === 'linear' ? (v: number): number => v : encode;
   const alphaAt = kind === 'colours and alpha' ? channels - 1 : -1;
   const wide = new Float32Array(width * channels);
   const narrow = new Map<number, Float32Array>();
@@ -98,7 +102,7 @@ export function resample(
         for (let k = 0; k < weights.length; k++) sum += weights[k] * sources[k][i];
         if (c === alphaAt) alpha = sum;
         else if (alphaAt >= 0) sum = alpha > 0 ? sum / alpha : 0;
-        const v = scale * (kind === 'values' || c === alphaAt ? sum : encode(sum));
+        const v = scale * (kind === 'values' || c === alphaAt ? sum : code(sum));
         out[at + i] = type === 'f32' ? v : Math.min(max, Math.max(0, v + 0.5));
       }
     }

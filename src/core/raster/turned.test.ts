@@ -1,8 +1,8 @@
 import { describe, expect, it } from 'vitest';
 import type { StraightenParams } from '../ops/straighten';
-import { Planner, pictureGeometry } from '../path/plan';
+import { pictureGeometry } from '../path/plan';
 import { evaluate } from '../path/evaluate';
-import { floatFrame, noiseFrame, render, stepOf } from '../testing';
+import { planOf, floatFrame, noiseFrame, render, stepOf } from '../testing';
 import { fromFrame, lyingPlain, squareTo, project, toFrame } from './geometry';
 
 const frame = noiseFrame(120, 80, false, 'f32');
@@ -70,7 +70,7 @@ describe('straighten', () => {
         ]
       })
     ];
-    const { geometry } = new Planner(white).plan(steps);
+    const { geometry } = planOf(white, steps);
     expect(geometry.width).toBeLessThan(150);
     expect(geometry.width / geometry.height).toBeCloseTo(1.5, 1);
     render(white, steps).forEach((plane) => expect(Math.min(...plane)).toBeGreaterThan(0.999));
@@ -108,9 +108,7 @@ describe('straighten', () => {
   });
 
   it('shows what lies beside the frame as black', () => {
-    const plan = new Planner(frame).plan([
-      stepOf('straighten', { crop: { x: -10, y: -10, width: 20, height: 20 } })
-    ]);
+    const plan = planOf(frame, [stepOf('straighten', { crop: { x: -10, y: -10, width: 20, height: 20 } })]);
     const { planes } = evaluate(plan, 0, { x: 0, y: 0, width: 20, height: 20 });
     expect(planes[0][0]).toBe(0);
     expect(planes[0][10 * 20 + 10]).toBe(red[0]);

@@ -1,4 +1,3 @@
-import { readRegion, type Frame } from './frame';
 import type { Geometry } from './geometry';
 import type { Raster, Rect } from './raster';
 
@@ -29,14 +28,19 @@ function lanczosWeights(t: number, weights: Float64Array): void {
   for (let k = 0; k < TAPS; k++) weights[k] = table[i + k] + (table[i + k + TAPS] - table[i + k]) * part;
 }
 
-/**
- * Reads a picture that lies turned, in perspective or cropped on its frame: every sample of `out` by Lanczos 3 (Duchon
- * 1979) from the same level of the frame. What lies beside the frame is `beyond`; its edge samples go on for the filter.
- * Beside missing samples it is straight between the four nearest, over those that are there; where the nearest is missing,
- * the result is. Alpha stays within 0…1.
- */
-export function readTurned(frame: Frame, geometry: Geometry, level: number, out: Raster, beyond = 0): void {
-  const { width, height } = frame.levels[Math.min(level, frame.levels.length - 1)];
+interface Size {
+  readonly width: number;
+  readonly height: number;
+}
+
+/** Size of a level of what a picture lies on. */
+const levelSize = ({ width, height }: Size, level: number): Size => ({
+  width: Math.ceil(width / 2 ** level),
+  height: Math.ceil(height / 2 ** level)
+});
+
+/** The part of a level of its head that a picture's samples over `out` are made of; null where all lie beside it. */
+export function turnedWindow(head: Size, geometry: Geometry, level: number, out: Rect): Rect | null {
   const size = 2 ** level;
   const m = geometry.toFrame;
   const at = (x: number, y: number): readonly [number, number] => {
@@ -44,7 +48,26 @@ export function readTurned(frame: Frame, geometry: Geometry, level: number, out:
     const w = m[6] * px + m[7] * py + m[8];
     return [(m[0] * px + m[1] * py + m[2]) / w / size - 0.5, (m[3] * px + m[4] * py + m[5]) / w / size - 0.5];
   };
-  const window = windowOf(out, at, width, height);
+  const { width, height } = levelSize(head, level);
+  return windowOf(out, at, width, height);
+}
+
+/**
+ * Reads a picture that lies turned, in perspective or cropped on its head: every sample of `out` by Lanczos 3 (Duchon
+ * 1979) from the same level of the head. What lies beside the head is `beyond`; its edge samples go on for the filter.
+ * Beside missing samples it is straight between the four nearest, over those that are there; where the nearest is missing,
+ * the result is. Alpha stays within 0…1.
+ * @param window as `turnedWindow` gives it @param read fills a raster over it with the head's samples
+ */
+export function readTurned(
+  head: Size,
+  geometry: Geometry,
+  level: number,
+  out: Raster,
+  window: Rect | null,
+  read: (source: Raster) => void,
+  beyond = 0
+): void {
   for (const plane of out.planes) plane.fill(beyond);
   out.alpha?.fill(0);
   if (!window) return;
@@ -52,12 +75,14 @@ export function readTurned(frame: Frame, geometry: Geometry, level: number, out:
   const source: Raster = {
     ...window,
     planes: [0, 1, 2].map(() => new Float32Array(n)),
+    encoding: out.encoding,
     alpha: out.alpha ? new Float32Array(n) : null
   };
-  readRegion(frame, level, source);
+  read(source);
   const sources = source.alpha ? [...source.planes, source.alpha] : source.planes;
   const targets = out.alpha ? [...out.planes, out.alpha] : out.planes;
-  sample(sources, window, targets, out, m, size, width, height);
+  const { width, height } = levelSize(head, level);
+  sample(sources, window, targets, out, geometry.toFrame, 2 ** level, width, height);
   if (out.alpha) for (let i = 0; i < out.alpha.length; i++) out.alpha[i] = clamp(out.alpha[i]);
 }
 

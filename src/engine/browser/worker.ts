@@ -1,11 +1,17 @@
 import jpegDecode from '@jsquash/jpeg/codec/dec/mozjpeg_dec.wasm?url';
 import jpegEncode from '@jsquash/jpeg/codec/enc/mozjpeg_enc.wasm?url';
 import lcms from 'lcms-wasm/dist/lcms.wasm?url';
+import deflate from 'zlib-streams/zlib-streams.wasm?url';
 import { provideWasm, type WasmName } from '../../core/files';
 import type { ToWorker } from '../jobs';
 import { Workshop } from '../workshop';
 
-const urls: Record<WasmName, string> = { 'jpeg-decode': jpegDecode, 'jpeg-encode': jpegEncode, lcms };
+const urls: Record<WasmName, string> = {
+  'jpeg-decode': jpegDecode,
+  'jpeg-encode': jpegEncode,
+  lcms,
+  deflate
+};
 provideWasm(async (name) => {
   const answer = await fetch(urls[name]);
   if (!answer.ok) throw new Error(`${urls[name]}: ${answer.status}`);

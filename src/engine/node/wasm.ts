@@ -5,7 +5,8 @@ import { provideWasm, type WasmName } from '../../core/files';
 const FILES: Record<WasmName, string> = {
   'jpeg-decode': '@jsquash/jpeg/codec/dec/mozjpeg_dec.wasm',
   'jpeg-encode': '@jsquash/jpeg/codec/enc/mozjpeg_enc.wasm',
-  lcms: 'lcms-wasm/dist/lcms.wasm'
+  lcms: 'lcms-wasm/dist/lcms.wasm',
+  deflate: 'zlib-streams/zlib-streams.wasm'
 };
 
 /** Gives the core its WebAssembly codecs from the installed packages. */

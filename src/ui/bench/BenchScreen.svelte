@@ -31,7 +31,15 @@
   import { stepRemoval } from './removal';
   import type { Session } from './session.svelte';
   import { trouble } from './trouble.svelte';
-  import { duplicatePicture, pasteSteps, stepsAsText, toggleStep } from './steps';
+  import {
+    duplicatePicture,
+    groupSteps,
+    pasteSteps,
+    shownSteps,
+    stepsAsText,
+    takeApart,
+    toggleStep
+  } from './steps';
 
   let { session }: { session: Session } = $props();
 
@@ -53,15 +61,10 @@
   let problem = $state('');
   let computed = $state<number | null>(null);
 
-  const afterCount = $derived(bench.outTab === 'after' ? session.through : bench.steps.length);
-  const measured = $derived.by(() => {
-    const { hash, steps, pins } = session.source(bench.steps);
-    return { hash, pins, steps, after: [session.before, afterCount] as const };
-  });
   $effect(() => {
     void trouble.round;
-    reader.point(measured);
-    measurer.point(measured);
+    reader.point(bench.measured);
+    measurer.point(bench.measured);
   });
   $effect(() => () => trouble.again());
 
@@ -70,6 +73,7 @@
     const { stepId } = session;
     untrack(() => {
       bench.proposal = null;
+      bench.rangeEnd = null;
       bench.picking = null;
       bench.clipping = null;
       bench.masks.place = { kind: 'step' };
@@ -105,7 +109,7 @@
       else layout.set({ instruments: ['histogram', 'pins'] });
     },
     step: (direction) => {
-      const ids = [null, ...session.picture.steps.map((s) => s.id)];
+      const ids = [null, ...shownSteps(session.picture.steps, bench.isUnfolded).map((s) => s.id)];
       const next = ids.indexOf(session.stepId) + direction;
       if (next >= 0 && next < ids.length) session.select(ids[next]);
     },
@@ -115,7 +119,7 @@
     dropPin() {
       // Without a pointer over the picture, in the middle of what is seen of it: the arrows then move the pin.
       const { placement } = viewport;
-      const middle = { onFrame: toFrame(session.source(session.active).geometry, placement) };
+      const middle = { onFrame: toFrame(session.at('end').geometry, placement) };
       const byPointer = reader.spot !== null;
       bench.pin = dropPin(session, reader.spot ?? middle);
       if (!byPointer)
@@ -126,6 +130,10 @@
       if (session.step) bench.removal = stepRemoval(session, session.step);
     },
     toggleStep: () => session.step && toggleStep(session, session.step),
+    group() {
+      if (session.step?.op === 'group' && bench.chosen.length === 1) takeApart(session, session.step);
+      else groupSteps(session, bench.chosen);
+    },
     duplicatePicture: () => duplicatePicture(session),
     picture: (direction) => {
       const { pictures } = session.document;
@@ -199,7 +207,7 @@
   function oncopy(event: ClipboardEvent): void {
     if (inField(event) || !session.step || window.getSelection()?.toString()) return;
     event.preventDefault();
-    event.clipboardData?.setData('text/plain', copy([session.step]));
+    event.clipboardData?.setData('text/plain', copy(bench.chosen));
   }
 
   function onpaste(event: ClipboardEvent): void {
@@ -209,12 +217,12 @@
   }
 
   function saveNow(): void {
-    void session.flush();
+    void session.saving.flush();
   }
 
   function onbeforeunload(event: BeforeUnloadEvent): void {
     saveNow();
-    if (session.saveState === 'failed') event.preventDefault();
+    if (session.saving.state === 'failed') event.preventDefault();
   }
 </script>
 
@@ -309,7 +317,7 @@
       <SaveProblem {session} />
     </div>
   </main>
-  <StatusLine {session} {reader} {viewport} {computed} />
+  <StatusLine {session} {bench} {computed} />
 </div>
 <ExportPanel {session} bind:open={exporting} ondone={(text) => (exported = text)} />
 <KeysPanel bind:open={showingKeys} />

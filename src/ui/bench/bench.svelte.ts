@@ -1,4 +1,4 @@
-import type { PinRole, Step } from '$core/document';
+import { findStep, insideOf, withStep, type PinRole, type Place, type Step } from '$core/document';
 import type { ColourAt } from '$core/measure/main-colours';
 import type { PinReading } from '$core/ops';
 import type { Clipping } from '$core/path/view';
@@ -9,9 +9,11 @@ import { Viewport } from '../viewer/viewport.svelte';
 import { BenchLayout } from './layout.svelte';
 import { MaskBench } from './mask-bench.svelte';
 import { Measurer } from './measurer.svelte';
-import { Reader } from './reader.svelte';
+import { Reader, type Measurable } from './reader.svelte';
 import type { Removal } from './removal';
-import type { Session } from './session.svelte';
+import { stepsBetween } from './steps';
+import { pictureOf, type Session } from './session.svelte';
+import type { Shown } from '../viewer/shown';
 
 /** A click on the picture that means something to a panel. */
 export interface Picking {
@@ -60,6 +62,10 @@ export class BenchState {
   /** A step shown in the place of the selected one, until it is taken or dismissed. */
   proposal = $state.raw<Step | null>(null);
   pin = $state<string | null>(null);
+  /** Where several steps are chosen, the one at the other end from the selected. */
+  rangeEnd = $state<string | null>(null);
+  /** Groups whose steps stand in the row. */
+  private unfolded = $state.raw<ReadonlySet<string>>(new Set());
 
   constructor(
     readonly session: Session,
@@ -70,25 +76,71 @@ export class BenchState {
     this.masks = new MaskBench(session, pool);
   }
 
-  /** The active steps with the proposal in its place. */
+  /** The path with the proposal in its place. */
   readonly steps = $derived.by<readonly Step[]>(() => {
-    const { active } = this.session;
+    const { steps } = this.session.picture;
     const shown = this.masks.live ?? this.proposal;
-    return shown ? active.map((step) => (step.id === shown.id ? shown : step)) : active;
+    return shown ? withStep(steps, shown) : steps;
   });
+  /** The place of the path that Out shows. */
+  readonly outPlace = $derived.by<Place>(() => (this.outTab === 'after' ? this.session.outOf : 'end'));
+  /** Encoding before the selected step, and where Out looks. */
+  readonly encodings = $derived.by(
+    () =>
+      [
+        this.session.encoding,
+        this.outTab === 'after' ? this.session.encodingOut : this.session.shape.encoding
+      ] as const
+  );
+  /** The picture with the proposal, and the places that are measured: before the selected step, and where Out looks. */
+  readonly measured = $derived.by<Measurable>(() => ({
+    ...pictureOf(this.session.at('end', this.steps)),
+    places: [this.session.into, this.outPlace]
+  }));
+
+  /** What a view of the picture, with the proposal, shows at a place of its path. */
+  at(place: Place): Omit<Shown, 'view'> {
+    return this.session.at(place, this.steps);
+  }
+
+  /** The steps that are chosen: the selected one, or several that follow each other. */
+  readonly chosen = $derived.by<readonly Step[]>(() => {
+    const { picture, step } = this.session;
+    return step ? stepsBetween(picture.steps, step.id, this.rangeEnd) : [];
+  });
+
+  /** Whether the steps inside a step stand in the row: where they were unfolded, or one of them is selected. */
+  readonly isUnfolded = (step: Step): boolean => {
+    const { stepId } = this.session;
+    return this.unfolded.has(step.id) || (stepId !== null && findStep(insideOf(step), stepId) !== undefined);
+  };
+
+  setUnfolded(group: Step, unfolded: boolean): void {
+    const next = new Set(this.unfolded);
+    if (unfolded) next.add(group.id);
+    else next.delete(group.id);
+    this.unfolded = next;
+    const { stepId } = this.session;
+    if (!unfolded && stepId !== null && findStep(insideOf(group), stepId)) this.session.select(group.id);
+  }
+
+  /** Selects a step, or with `range` all from the selected one to it. */
+  choose(step: Step, range = false): void {
+    if (range && this.session.stepId !== null) this.rangeEnd = step.id;
+    else this.session.select(step.id);
+  }
 
   /** Begins to pick, or ends it where that is what is going on. */
   togglePicking(picking: Picking): void {
     this.picking = this.picking?.id === picking.id ? null : picking;
   }
 
-  /** Means of coded RGB in the picture that comes into the selected step. */
+  /** Means of RGB in the picture that comes into the selected step. */
   async readInput(
-    places: readonly { x: number; y: number; size: number }[]
+    spots: readonly { x: number; y: number; size: number }[]
   ): Promise<readonly (readonly number[] | null)[]> {
-    const { session } = this;
-    const { hash, steps, pins } = session.source(session.active);
-    const ask = { frame: hash, steps, pins, places, after: [session.before] };
+    const { source, into } = this.session;
+    const ask = { ...source, spots, places: [into] };
     return (await this.pool.run('read', ask, { priority: 0 })).values[0];
   }
 
@@ -102,7 +154,7 @@ export class BenchState {
     });
   }
 
-  /** Coded RGB of places spread evenly over what comes into the selected step, in pixels of the frame. */
+  /** RGB of places spread evenly over what comes into the selected step, in pixels of the frame. */
   async readSpread(): Promise<ColourAt[]> {
     const places = this.spread();
     const values = await this.readInput(places);
@@ -113,7 +165,7 @@ export class BenchState {
   }
 
   private spread(): { x: number; y: number; size: number }[] {
-    const { geometry } = this.session.source(this.session.active);
+    const { geometry } = this.session.at('end');
     return Array.from({ length: SPREAD.across * SPREAD.down }, (_, i) => {
       const x = (((i % SPREAD.across) + 0.5) * geometry.width) / SPREAD.across;
       const y = ((Math.floor(i / SPREAD.across) + 0.5) * geometry.height) / SPREAD.down;
@@ -144,10 +196,8 @@ export class BenchState {
 
   /** What the selected step has solved from the picture; null where it is off or solves nothing. */
   async solved(): Promise<object | null> {
-    const { session } = this;
-    if (!session.step?.enabled) return null;
-    const { hash, steps, pins } = session.source(session.active);
-    const ask = { frame: hash, steps, pins, index: session.before };
-    return (await this.pool.run('solved', ask, { priority: 2 })).solved;
+    const { step, source } = this.session;
+    if (!step) return null;
+    return (await this.pool.run('solved', { ...source, step: step.id }, { priority: 2 })).solved;
   }
 }

@@ -1,9 +1,8 @@
 import { trouble } from './trouble.svelte';
-import { stepKey } from '$core/document';
 import { planSize } from '$core/path/plan';
 import type { Rect } from '$core/raster/raster';
 import type { Pool } from '$engine/pool';
-import type { Shown } from '../viewer/tiles';
+import { contentOf, type Shown } from '../viewer/shown';
 
 type Counts = readonly { readonly low: number; readonly high: number }[];
 
@@ -37,7 +36,7 @@ export class Clipped {
   constructor(private readonly pool: Pool) {}
 
   count(source: Omit<Shown, 'view'>, channels: readonly string[]): void {
-    const key = JSON.stringify([source.hash, source.steps.map(stepKey), source.pins, channels]);
+    const key = JSON.stringify([contentOf({ ...source, view: 'colour' }), channels]);
     if (key === this.key) return;
     this.stop();
     this.key = key;
@@ -56,7 +55,7 @@ export class Clipped {
     const running = new AbortController();
     this.running = running;
     const { width, height } = planSize(source, 0);
-    const { hash, steps, pins } = source;
+    const { head, steps, at, pins } = source;
     const parts: Rect[] = [];
     for (let y = 0; y < height; y += PART.height)
       for (let x = 0; x < width; x += PART.width)
@@ -77,7 +76,7 @@ export class Clipped {
     try {
       await Promise.all(
         scattered(parts).map(async (rect) => {
-          const ask = { frame: hash, steps, pins, rect, channels };
+          const ask = { head, steps, at, pins, rect, channels };
           const { counts } = await this.pool.run('clipped', ask, {
             priority: PRIORITY,
             signal: running.signal

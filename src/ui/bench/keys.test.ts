@@ -35,13 +35,14 @@ beforeEach(() => void (did.length = 0));
 
 describe('the keys of the bench', () => {
   it('do what the list says', () => {
-    for (const key of ['a', 'p', 'g', 'd', 'x', 'h', 'n', 'Delete', 'PageDown']) press(key);
+    for (const key of ['a', 'p', 'g', 'd', 'x', 'u', 'h', 'n', 'Delete', 'PageDown']) press(key);
     expect(did).toEqual([
       'addStep',
       'dropPin',
       'grey',
       'duplicatePicture',
       'toggleStep',
+      'group',
       'foldInstruments',
       'numbers',
       'removeStep',

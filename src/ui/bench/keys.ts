@@ -20,6 +20,8 @@ export interface Commands {
   dropPin(): void;
   removeStep(): void;
   toggleStep(): void;
+  /** Folds the chosen steps into a group, or takes the selected group apart. */
+  group(): void;
   duplicatePicture(): void;
   picture(direction: 1 | -1): void;
   brush(): void;
@@ -49,6 +51,8 @@ export const keyList: readonly [keys: string, does: string][] = [
   ['N', 'To the first number of the selected step'],
   ['X', 'Switch the selected step off or on'],
   ['Alt ← →', 'On a step of the path: move it'],
+  ['Shift click', 'On a step of the path, or Shift Enter: choose all up to it'],
+  ['U', 'Unite the chosen steps in a group, or take the group apart'],
   ['Delete', 'Remove the selected step'],
   ['Ctrl C  Ctrl V', 'Copy the selected step, paste steps after it; from document to document too'],
   ['P', 'Drop a pin under the pointer, or in the middle of what is seen: arrows move it'],
@@ -153,6 +157,7 @@ export function bindings(commands: Commands): { down: Keys; up: Keys } {
       ),
       ...printed('a', letter(commands.addStep)),
       ...printed('x', letter(commands.toggleStep)),
+      ...printed('u', letter(commands.group)),
       ...printed('p', letter(commands.dropPin)),
       ...printed('g', letter(commands.grey)),
       ...printed('d', letter(commands.duplicatePicture)),

@@ -16,7 +16,7 @@ import { coverage } from '$core/mask/shape';
 import { placeOfStroke, takeStroke, withStroke } from '$core/mask/with-stroke';
 import type { Pool } from '$engine/pool';
 import { Newest } from './newest';
-import type { Session } from './session.svelte';
+import { pictureOf, type Session } from './session.svelte';
 
 /** Whose mask is worked on: the selected step's, that of an entry of its stack, or a named one. */
 export type MaskPlace =
@@ -147,7 +147,7 @@ export class MaskBench {
 
   /** Steps whose picture is the mask, or what else is looked at. */
   readonly seen = $derived.by<readonly Step[]>(() => {
-    const before = this.session.active.slice(0, this.session.before);
+    const before = this.session.stepsBefore;
     const mask = this.liveMask ?? this.mask ?? noMask();
     const { term } = this;
     if (this.view === 'term' && term) {
@@ -191,7 +191,7 @@ export class MaskBench {
   /** Measures what the mask covers and what its selected term's source holds. */
   measure(): void {
     const { session, term } = this;
-    const before = session.active.slice(0, session.before);
+    const before = session.stepsBefore;
     const mask = this.mask ?? noMask();
     this.newest.ask(async () => {
       const plain = term && {
@@ -199,8 +199,8 @@ export class MaskBench {
         terms: [...maskOf(term.source).terms.map((t) => ({ ...t, curve: STRAIGHT }))]
       };
       const of = async (what: Mask): Promise<Histogram> => {
-        const { hash, steps, pins } = session.source([...before, maskStep(what)]);
-        const ask = { frame: hash, steps, pins, after: [steps.length], channels: ['rgb.r'] };
+        const source = session.showing([...before, maskStep(what)]);
+        const ask = { ...pictureOf(source), places: ['end'] as const, channels: ['rgb.r'] };
         const [measured] = await measureInParts(this.pool, ask, PRIORITY);
         return measured.histograms[0];
       };
@@ -221,9 +221,7 @@ export class MaskBench {
       return;
     }
     this.ranking.ask(async () => {
-      const before = session.active.slice(0, session.before);
-      const { hash, steps, pins } = session.source(before);
-      const ask = { frame: hash, steps, pins, want, avoid };
+      const ask = { ...session.source, at: session.into, want, avoid };
       this.candidates = (await this.pool.run('rank', ask, { priority: PRIORITY })).candidates;
     });
   }

@@ -1,6 +1,6 @@
 import 'fake-indexeddb/auto';
 import { beforeEach, describe, expect, it, vi } from 'vitest';
-import { maskOf, parseDocument, type Mask, type SourceStep } from '$core/document';
+import { maskOf, parseDocument, type Mask } from '$core/document';
 import { histogram } from '$core/measure/histogram';
 import { Library, type StoredDocument } from '$storage/library';
 import { noiseFrame } from '$core/testing';
@@ -120,7 +120,7 @@ describe('a session of several pictures', () => {
       'Dark, 2',
       'day'
     ]);
-    expect(session.sourceOf(ids[0])?.frame).toBe('h5');
+    expect(session.sourceOf(ids[0])?.head.frames[0].hash).toBe('h5');
     session.undo();
     expect(session.document.frames).toHaveLength(2);
   });
@@ -129,10 +129,10 @@ describe('a session of several pictures', () => {
     opened.clear();
     session.changeStep('From the dark one', (step) => (step.where = lum({ picture: 'p2' })));
     await vi.waitFor(() => expect(opened.get('h20')).toBe(1));
-    const steps: readonly SourceStep[] = session.source(session.active).steps;
-    expect(Object.values(steps[1].beside!.pictures)[0].frame).toBe('h20');
+    const { steps } = session.source;
+    expect(Object.values(steps[1].beside!.pictures)[0].head.frames[0].hash).toBe('h20');
     await session.showPicture('p2');
-    expect(session.hash).toBe('h20');
+    expect(session.source.head.frames[0].hash).toBe('h20');
   });
 });
 

@@ -45,9 +45,7 @@ export class Measurer {
     if (!source || this.wanted.size === 0) return;
     this.newest.ask(async () => {
       const channels = [...this.wanted.keys()];
-      const { hash, steps, pins, after } = source;
-      const ask = { frame: hash, steps, pins, after, channels };
-      const [before, out] = await measureInParts(this.pool, ask, PRIORITY);
+      const [before, out] = await measureInParts(this.pool, { ...source, channels }, PRIORITY);
       this.histograms = new Map(channels.map((id, c) => [id, [before.histograms[c], out.histograms[c]]]));
       this.density = out.density.length > 0 ? [before.density, out.density] : null;
       performance.mark('kromba:measured');

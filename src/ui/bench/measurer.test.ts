@@ -1,4 +1,5 @@
 import { describe, expect, it, vi } from 'vitest';
+import { headOf, type SourceHead } from '$core/heads';
 import { histogram } from '$core/measure/histogram';
 import type { Pool } from '$engine/pool';
 import { Clipped } from './clipped.svelte';
@@ -10,7 +11,7 @@ vi.stubGlobal('performance', { ...performance, mark: vi.fn(), now: () => 0 });
 
 interface Asked {
   readonly kind: string;
-  readonly ask: { channels: string[]; rect?: { y: number; height: number } };
+  readonly ask: { head?: SourceHead; channels: string[]; rect?: { y: number; height: number } };
   readonly signal?: AbortSignal;
   readonly answer: (value: unknown) => void;
 }
@@ -34,7 +35,7 @@ async function answerAll(asked: Asked[], channels: readonly string[]): Promise<v
   await settle();
 }
 const settle = (): Promise<void> => new Promise((resolve) => setTimeout(resolve, 5));
-const source = { hash: 'f', steps: [], pins: [], after: [0, 0] as const };
+const source = { head: headOf('f'), steps: [], pins: [], places: ['head', 'end'] as const };
 /** As of a part of one value before and of two after, at a quarter. */
 const measured = (channels: readonly string[]): object => ({
   measured: [1, 2].map((n) => ({
@@ -57,10 +58,10 @@ describe('the measurer', () => {
     const endOther = measurer.watch(['rgb.r', 'lum']);
     await answerAll(asked, ['rgb.r', 'lum']);
     end();
-    measurer.point({ ...source, hash: 'g' });
+    measurer.point({ ...source, head: headOf('g') });
     await answerAll(asked, ['rgb.r', 'lum']);
     endOther();
-    measurer.point({ ...source, hash: 'h' });
+    measurer.point({ ...source, head: headOf('h') });
     expect(asked).toHaveLength(0);
   });
 
@@ -68,8 +69,8 @@ describe('the measurer', () => {
     const { pool, asked } = poolOf();
     const measurer = new Measurer(pool);
     measurer.watch(['lum']);
-    for (const hash of ['a', 'b', 'c']) measurer.point({ ...source, hash });
-    const frames = (): Set<unknown> => new Set(asked.map(({ ask }) => (ask as { frame?: string }).frame));
+    for (const hash of ['a', 'b', 'c']) measurer.point({ ...source, head: headOf(hash) });
+    const frames = (): Set<unknown> => new Set(asked.map(({ ask }) => ask.head?.frames[0].hash));
     expect(frames()).toEqual(new Set(['a']));
     await answerAll(asked, ['lum']);
     expect(frames()).toEqual(new Set(['c']));
@@ -79,8 +80,9 @@ describe('the measurer', () => {
 describe('clipped counts', () => {
   const picture = {
     ...source,
-    frame: {} as never,
-    hold: 0,
+    levels: 3,
+    at: 'end' as const,
+    hold: null,
     geometry: lyingPlain({ width: 100, height: 600 })
   };
 
@@ -134,7 +136,7 @@ describe('clipped counts', () => {
     const clipped = new Clipped(pool);
     clipped.count(picture, ['lum']);
     await vi.advanceTimersByTimeAsync(600);
-    clipped.count({ ...picture, hash: 'other' }, ['lum']);
+    clipped.count({ ...picture, head: headOf('other') }, ['lum']);
     expect(asked.every(({ signal }) => signal!.aborted)).toBe(true);
     expect(clipped.counts).toBeNull();
     clipped.stop();

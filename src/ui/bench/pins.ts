@@ -86,7 +86,10 @@ export const pinMark = ({ name }: Pin): string => /^pin (\d+)$/.exec(name)?.[1] 
 export const pinsForCopy = (pins: readonly Pin[], picture: string, copy: string): Pin[] =>
   pins.filter((pin) => pin.picture === picture).map((pin) => ({ ...pin, id: newId('n'), picture: copy }));
 
-/** Says which steps of other pictures are solved anew, as a pin that belongs to all was changed; null where none is. */
+/**
+ * Says which steps of other pictures are solved anew, as a pin that belongs to all was changed, or does so no more; null
+ * where none is.
+ */
 export function movedElsewhere(before: KrombaDocument, after: KrombaDocument, shown: string): string | null {
   if (before.pins === after.pins) return null;
   const moved = after.pictures.flatMap((picture) => {
@@ -97,5 +100,9 @@ export function movedElsewhere(before: KrombaDocument, after: KrombaDocument, sh
       .map((step) => `“${step.name ?? opOf(step.op).title}” of “${picture.name}”`);
   });
   if (moved.length === 0) return null;
-  return `The pin belongs to all pictures: ${moved.join(', ')} ${moved.length > 1 ? 'were' : 'was'} solved anew too.`;
+  const shared = after.pins.some((pin) => pin.picture === undefined && !before.pins.includes(pin));
+  const solved = `${moved.join(', ')} ${moved.length > 1 ? 'were' : 'was'} solved anew`;
+  return shared
+    ? `The pin belongs to all pictures: ${solved} too.`
+    : `The pin belonged to all pictures: ${solved} without it.`;
 }

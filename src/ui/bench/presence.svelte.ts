@@ -105,7 +105,7 @@ export class Presence {
   private lose(): void {
     this.held = false;
     this.state = 'following';
-    if (this.session.dropUnsaved())
+    if (this.session.saving.drop())
       this.problem = 'Another tab took this document over before the last change here was saved.';
     void this.follow();
     void this.reload();
@@ -131,7 +131,7 @@ export class Presence {
   async lost({ reason }: LostDocumentError): Promise<void> {
     if (reason !== 'newer') this.state = reason;
     else {
-      this.session.dropUnsaved();
+      this.session.saving.drop();
       this.problem = 'It was changed in another tab; the last change here was not saved.';
       await this.reload();
     }
@@ -152,7 +152,7 @@ export class Presence {
       this.waiting.abort();
       void this.follow();
     } else {
-      await session.flush();
+      await session.saving.flush();
       if (request.what === 'remove') await library.remove(id);
       else if (request.what === 'restore') await library.restore(id);
       else await library.end([id]);
@@ -163,11 +163,11 @@ export class Presence {
   /** @throws StorageError where what is on the page can't be saved */
   private async saved(): Promise<void> {
     if (!this.editing) return;
-    await this.session.flush();
-    if (this.session.saveState !== 'failed') return;
+    await this.session.saving.flush();
+    if (this.session.saving.state !== 'failed') return;
     throw new StorageError(
-      `The tab that has it open can’t save its last changes. ${this.session.saveProblem}`,
-      this.session.storageFull
+      `The tab that has it open can’t save its last changes. ${this.session.saving.problem}`,
+      this.session.saving.full
     );
   }
 

@@ -1,15 +1,15 @@
+import type { PictureSource, Place } from '$core/document';
 import type { Pool } from '$engine/pool';
 import { Newest } from './newest';
-import type { Shown } from '../viewer/tiles';
 import type { Spot } from '../viewer/spot';
 
-/** A path over its frame, and the step counts before and after the selected step. */
-export type Measurable = Pick<Shown, 'hash' | 'steps' | 'pins'> & { after: readonly [number, number] };
+/** A picture, and the places before and after the selected step. */
+export type Measurable = PictureSource & { readonly places: readonly [Place, Place] };
 
 /** Reads the picture under the pointer before and after the selected step; one request at a time, the newest. */
 export class Reader {
   spot = $state.raw<Spot | null>(null);
-  /** Coded RGB in and out. */
+  /** RGB in and out. */
   values = $state.raw<readonly [readonly number[], readonly number[]] | null>(null);
   private source: Measurable | null = null;
   private readonly newest = new Newest('the readings under the pointer');
@@ -32,9 +32,7 @@ export class Reader {
     const { spot, source } = this;
     if (!spot || !source) return;
     this.newest.ask(async () => {
-      const { hash, steps, pins, after } = source;
-      const places = [{ ...spot.onFrame, size: 1 }];
-      const ask = { frame: hash, steps, pins, places, after };
+      const ask = { ...source, spots: [{ ...spot.onFrame, size: 1 }] };
       const { values } = await this.pool.run('read', ask, { priority: 0 });
       const [[before], [out]] = values;
       this.values = before && out ? [before, out] : null;

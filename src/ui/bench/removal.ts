@@ -1,8 +1,7 @@
-import { replaceUses, usersOf, type Step, type Used } from '$core/document';
+import { allSteps, replaceUses, usersOf, wayTo, withoutStep, type Step, type Used } from '$core/document';
 import type { Recipe } from '$core/document/history';
-import { opOf } from '$core/ops';
 import type { Session } from './session.svelte';
-import { removePicture, removeStep } from './steps';
+import { removePicture, removeStep, titleOf } from './steps';
 
 /** Something that is to be removed though others use it: who does, and what they could use instead. */
 export interface Removal {
@@ -21,30 +20,33 @@ const without =
   (by) =>
     void remove((draft) => replaceUses(draft as unknown as Document, used, by));
 
-/** Removes a step; where others refer to the picture after it, what is to be asked first. */
+/** Removes a step; where others refer to the picture after it, or after one inside it, what is to be asked first. */
 export function stepRemoval(session: Session, step: Step): Removal | null {
-  const { picture } = session;
-  const used = { picture: picture.id, after: step.id };
-  const users = usersOf(session.document, used);
+  const { picture, document } = session;
+  const ids = allSteps([step]).map(({ id }) => id);
+  const used = ids.map((after) => ({ picture: picture.id, after }));
+  const left = withoutStep(picture.steps, step.id);
+  const pictures = document.pictures.map((p) => (p === picture ? { ...p, steps: [...left] } : p));
+  const users = [...new Set(used.flatMap((one) => usersOf({ ...document, pictures }, one)))];
   if (users.length === 0) {
     removeStep(session, step);
     return null;
   }
-  const before = picture.steps[picture.steps.indexOf(step) - 1];
-  const name = step.name ?? opOf(step.op).title;
+  const before = wayTo(picture.steps, step.id).at(-2);
   return {
-    what: `the step “${name}”`,
+    what: `the step “${titleOf(step)}”`,
     users,
     instead: [
       {
-        title: before
-          ? `the picture after “${before.name ?? opOf(before.op).title}”`
-          : 'the picture as it came',
+        title: before ? `the picture after “${titleOf(before)}”` : 'the picture as it came',
         by: { picture: picture.id, after: before?.id ?? 'head' }
       },
       { title: 'nothing: take it out of them', by: null }
     ],
-    replace: without(used, (first) => removeStep(session, step, first))
+    replace: (by) =>
+      removeStep(session, step, (draft) =>
+        used.forEach((one) => replaceUses(draft as unknown as Document, one, by))
+      )
   };
 }
 

@@ -1,60 +1,56 @@
 import {
   changeProblem,
-  headFrame,
+  findStep,
+  framesOf,
   parseDocument,
   pinsOf,
   pinsRead,
   Resolver,
-  type DocumentFrame,
+  stepsTo,
   type KrombaDocument,
   type Picture,
+  type PictureSource,
   type Pin,
+  type Place,
+  type SourcePicture,
   type Step
 } from '$core/document';
+import { headKind, type HeadShape } from '$core/heads';
 import { change, redone, undone, type HistoryEntry, type Recipe } from '$core/document/history';
+import type { Encoding } from '$core/colour';
 import type { Bundle } from '$core/files/bundle';
 import { ownFileName } from '$core/files/file-names';
 import { pictureGeometry } from '$core/path/plan';
+import { encodingAfter, type PictureShape } from '$core/path/shape';
 import { brightness } from '$core/raster/frame';
-import {
-  LostDocumentError,
-  StorageError,
-  type Library,
-  type LoadedDocument,
-  type StoredDocument
-} from '$storage/library';
+import { LostDocumentError, type Library, type LoadedDocument, type StoredDocument } from '$storage/library';
 import { renewThumbnail, type NamedFile } from '../add-document';
-import type { Shown } from '../viewer/tiles';
-import { keepFrames, openFrame, tabs, takeFile, type OpenFrame } from '../services';
+import type { Shown } from '../viewer/shown';
+import { openFrame, tabs, takeFile } from '../services';
 import { freeName, newId } from './names';
+import { OpenPictures } from './open-pictures.svelte';
 import { movedElsewhere } from './pins';
+import { Saving } from './saving.svelte';
 import { NOT_HERE, Presence } from './presence.svelte';
 
-const SAVE_AFTER = 250;
 const THUMBNAIL_AFTER = 1500;
 /** Repeated steps on one field within this time are one entry of the history. */
 const SAME_GESTURE = 1200;
-/** Frames that are not needed any more are let go after this time: work on them may still be under way. */
-const LET_GO_AFTER = 10_000;
 
-export type SaveState = 'saved' | 'saving' | 'failed';
-
-/** Opens a frame of a document by the hash of its content. @throws Error in words for a person; FileError */
-async function openHash(
-  library: Library,
-  stored: StoredDocument,
-  hash: string,
-  signal?: AbortSignal
-): Promise<OpenFrame> {
-  const content = async (): Promise<Blob> => {
-    const kept = await library.file(hash);
-    if (kept) return kept;
-    const id = Object.keys(stored.files).find((frame) => stored.files[frame] === hash);
-    const file = stored.document.frames.find((f) => f.id === id)?.file ?? 'of a frame';
-    throw new Error(`The file “${file}” is missing from this browser’s storage.`);
-  };
-  return openFrame(hash, content, signal);
+/** The file of a frame as the library keeps it. @throws Error in words for a person where it is not there */
+async function keptFile(library: Library, stored: StoredDocument, hash: string): Promise<Blob> {
+  const kept = await library.file(hash);
+  if (kept) return kept;
+  const id = Object.keys(stored.files).find((frame) => stored.files[frame] === hash);
+  const file = stored.document.frames.find((f) => f.id === id)?.file ?? 'of a frame';
+  throw new Error(`The file “${file}” is missing from this browser’s storage.`);
 }
+
+/** Content hashes of the frames that the head of a picture is read from. */
+const headFrames = ({ head }: Pick<PictureSource, 'head'>): string[] => framesOf([{ head, steps: [] }]);
+
+/** A picture for workers, of what a view shows. */
+export const pictureOf = ({ head, steps, pins }: PictureSource): PictureSource => ({ head, steps, pins });
 
 /** A stored document as this version has it: what an earlier one wrote is brought up to date. @throws DocumentError */
 const current = (stored: StoredDocument): StoredDocument => ({
@@ -65,11 +61,7 @@ const current = (stored: StoredDocument): StoredDocument => ({
 /** One document being worked on: its history, what is selected, and its way into the library. */
 export class Session {
   document = $state.raw<KrombaDocument>(null as unknown as KrombaDocument);
-  saveState = $state<SaveState>('saved');
-  /** Why the last save failed, in words for a person. */
-  saveProblem = $state('');
-  /** It failed because there is no room. */
-  storageFull = $state(false);
+  readonly saving: Saving;
   /** What this tab is to the document beside other tabs. */
   readonly presence: Presence;
   /** The frames' files, so that they can be written anew where the storage has lost them. */
@@ -82,38 +74,66 @@ export class Session {
   refusal = $state('');
   /** What a person is told after something was done. */
   notice = $state('');
-  /** Content hash of the frame that the picture stands on, and the frame itself. */
-  hash = $state('');
-  opened = $state.raw<OpenFrame>(null as unknown as OpenFrame);
+  readonly pictures: OpenPictures;
   /** The selected step; null is the head. */
   stepId = $state<string | null>(null);
   private pictureId = $state('');
   /** Content hash of each frame's file, by frame id. */
   private files = $state.raw<Readonly<Record<string, string>>>({});
-  /** Frames that pictures beside the shown one need, and that are open. */
-  private beside: readonly string[] = [];
   private history = $state.raw<readonly HistoryEntry[]>([]);
   private position = $state(0);
   private gesture: { key: string; base: KrombaDocument; at: number } | null = null;
-  private dirtyFrom: number | null = null;
-  private saveTimer = 0;
   private thumbnailTimer = 0;
-  private letGoTimer = 0;
-  private saving: Promise<void> = Promise.resolve();
 
   readonly picture = $derived<Picture>(
     this.document.pictures.find((p) => p.id === this.pictureId) ?? this.document.pictures[0]
   );
   private readonly resolver = $derived(new Resolver(this.document, this.files));
-  readonly step = $derived<Step | null>(this.picture.steps.find((s) => s.id === this.stepId) ?? null);
+  /** The picture for workers, with all its steps. */
+  readonly source = $derived<PictureSource>(this.resolver.whole(this.picture));
+  private lastHead: HeadShape = null as unknown as HeadShape;
+  /** The shape of its head; while that is being opened, that of the one before. */
+  readonly head = $derived.by<HeadShape>(() => {
+    try {
+      this.lastHead = this.pictures.shapeOfHead(this.source.head) ?? this.lastHead;
+    } catch {
+      // Parts that do not fit are told where they are computed.
+    }
+    return this.lastHead;
+  });
+  /** The frames that the head is read from, those that are open. */
+  readonly headFrames = $derived(
+    headKind(this.picture.head.kind)
+      .frames(this.picture.head)
+      .flatMap(({ id }) => {
+        const opened = this.pictures.open(this.files[id]);
+        const frame = this.document.frames.find((f) => f.id === id);
+        return opened && frame ? [{ frame, opened }] : [];
+      })
+  );
+  readonly step = $derived<Step | null>(
+    this.stepId === null ? null : (findStep(this.picture.steps, this.stepId) ?? null)
+  );
   /** The pins of the picture: its own and those that belong to all. */
   readonly pins = $derived<readonly Pin[]>(pinsOf(this.document, this.picture.id));
   /** Steps that count, in order. */
   readonly active = $derived<readonly Step[]>(this.picture.steps.filter((s) => s.enabled));
-  /** How many of the active steps stand before the selected one. */
-  readonly before = $derived(this.activeBefore(this.step));
-  /** How many of the active steps lead to the picture after the selected one. */
-  readonly through = $derived(this.before + (this.step?.enabled ? 1 : 0));
+  /** The places before and after the selected step. */
+  readonly into = $derived<Place>(this.step ? { before: this.step.id } : 'head');
+  readonly outOf = $derived<Place>(this.step ? { after: this.step.id } : 'head');
+  /** The steps that lead to the selected one. */
+  readonly stepsBefore = $derived<readonly Step[]>(stepsTo(this.picture.steps, this.into) ?? []);
+  /** Encoding of what comes into the selected step, and of what goes out of it. */
+  readonly encoding = $derived(encodingAfter(this.stepsBefore, this.head.encoding));
+  readonly encodingOut = $derived(
+    encodingAfter(stepsTo(this.picture.steps, this.outOf) ?? [], this.head.encoding)
+  );
+  /** The shape of the picture at its end. */
+  readonly shape = $derived({
+    ...this.head,
+    ...pictureGeometry(this.head, this.active),
+    encoding: encodingAfter(this.active, this.head.encoding)
+  });
   readonly undoLabel = $derived(this.position > 0 ? this.history[this.position - 1].label : null);
   readonly redoLabel = $derived(
     this.position < this.history.length ? this.history[this.position].label : null
@@ -122,13 +142,17 @@ export class Session {
   private constructor(
     private readonly library: Library,
     private stored: StoredDocument,
-    history: readonly HistoryEntry[],
-    hash: string,
-    opened: OpenFrame
+    history: readonly HistoryEntry[]
   ) {
     this.presence = new Presence(this, library, stored.id);
-    this.hash = hash;
-    this.opened = opened;
+    this.pictures = new OpenPictures((hash) => keptFile(library, this.stored, hash));
+    this.saving = new Saving({
+      write: (from) => this.write(from),
+      mayWrite: () => this.presence.editing,
+      failed: async (error) => {
+        if (error instanceof LostDocumentError) await this.presence.lost(error);
+      }
+    });
     this.document = stored.document;
     this.files = stored.files;
     this.history = history;
@@ -146,11 +170,11 @@ export class Session {
     const { document } = stored;
     const picture = document.pictures.find((p) => p.id === stored.selection?.picture) ?? document.pictures[0];
     if (!picture) throw new Error(`“${document.name}” holds no picture.`);
-    const hash = stored.files[headFrame(document, picture).id];
-    const needed = new Resolver(document, stored.files).framesOf(picture);
-    keepFrames([hash, ...needed]);
-    const opened = await openHash(library, stored, hash, signal);
-    const session = new Session(library, stored, history, hash, opened);
+    const session = new Session(library, stored, history);
+    session.pictures.letGoOfOthers(session.resolver.framesOf(session.picture));
+    await session.pictures.openAll(headFrames(session.source), signal);
+    // Says in words where the parts of a head do not fit together.
+    session.pictures.shapeOfHead(session.source.head);
     await session.presence.begin();
     void session.openBeside();
     void session.holdContents();
@@ -168,7 +192,7 @@ export class Session {
 
   /** Takes over what another tab has written. Changes of this tab that are not written yet stay. */
   async adopt({ stored, history }: LoadedDocument): Promise<void> {
-    if (this.dirtyFrom !== null || stored.revision === this.stored.revision) {
+    if (this.saving.isDue || stored.revision === this.stored.revision) {
       this.stored = { ...this.stored, revision: stored.revision };
       return;
     }
@@ -179,30 +203,19 @@ export class Session {
     this.history = history;
     this.position = stored.position;
     this.gesture = null;
-    this.saveState = 'saved';
-    this.saveProblem = '';
+    this.saving.settle();
     void this.holdContents();
     if (!this.document.pictures.some((p) => p.id === this.pictureId)) await this.leaveMissing();
     else if (this.stepId !== null && !this.step) this.stepId = this.picture.steps.at(-1)?.id ?? null;
     await this.openBeside();
   }
 
-  /** Gives up what is not written yet. @returns whether there was anything */
-  dropUnsaved(): boolean {
-    const dropped = this.dirtyFrom !== null;
-    this.dirtyFrom = null;
-    clearTimeout(this.saveTimer);
-    this.saveTimer = 0;
-    return dropped;
-  }
-
   /** Writes the document, its history and its files whole. @throws StorageError */
   async putBack(): Promise<void> {
     await this.holdContents();
-    this.dirtyFrom = null;
+    this.saving.drop();
     this.stored = await this.library.putBack(this.snapshot(), this.history, this.contents);
-    this.saveState = 'saved';
-    this.saveProblem = '';
+    this.saving.settle();
   }
 
   /** The document with what belongs to it, to be handed on as a file. */
@@ -237,41 +250,23 @@ export class Session {
 
   /** Opens the frames of the pictures that the shown one refers to; what needs them waits until they are there. */
   private async openBeside(): Promise<void> {
-    const needed = this.resolver.framesOf(this.picture).filter((hash) => hash !== this.hash);
-    if (needed.every((hash) => this.beside.includes(hash))) return;
-    this.beside = needed;
     try {
-      for (const hash of needed) await openHash(this.library, this.stored, hash);
+      await this.pictures.need(this.resolver.framesOf(this.picture));
     } catch (error) {
-      this.beside = [];
       this.pictureProblem = `A picture that “${this.picture.name}” takes from can’t be opened: ${(error as Error).message} Its steps wait for it; all else works.`;
     }
   }
 
-  /** Lets go of the frames that neither the shown picture nor those beside it need. */
-  private letGo(): void {
-    clearTimeout(this.letGoTimer);
-    this.letGoTimer = window.setTimeout(() => keepFrames([this.hash, ...this.beside]), LET_GO_AFTER);
+  /** What workers take for a picture of the document at its end, or after one of its steps. */
+  sourceOf(picture: string, after?: string): SourcePicture | null {
+    return this.resolver.picture(after === undefined ? { picture } : { picture, after }) ?? null;
   }
 
-  /** Size of a frame of the document, opened for it. @throws Error in words for a person; FileError */
-  async frameSize(frame: DocumentFrame): Promise<{ width: number; height: number }> {
-    return (await openHash(this.library, this.stored, this.files[frame.id])).frame;
-  }
-
-  /** What workers take for a picture of the document; null where its head is no frame. */
-  sourceOf(
-    picture: string,
-    after?: string
-  ): { frame: string; steps: readonly Step[]; pins: readonly Pin[] } | null {
-    const found = this.resolver.picture(after === undefined ? { picture } : { picture, after });
-    return found ?? null;
-  }
-
-  /** Opens the frame that a picture stands on, so that it can be computed. @throws as `frameSize` */
-  async openPicture(id: string): Promise<OpenFrame | null> {
+  /** Opens what the head of a picture needs, and says how large the picture is. @throws Error in words for a person; FileError */
+  async shapeOf(id: string): Promise<PictureShape> {
     const source = this.sourceOf(id);
-    return source && openHash(this.library, this.stored, source.frame);
+    if (!source) throw new Error('This picture is not in the document any more.');
+    return this.pictures.shapeOf(source);
   }
 
   /**
@@ -284,52 +279,59 @@ export class Session {
   }
 
   private async takeFrames(given: readonly NamedFile[]): Promise<string[]> {
-    const taken: { name: string; file: string; hash: string; light: number }[] = [];
+    const taken: { name: string; file: string; hash: string; light: number; encoding: Encoding }[] = [];
     const names = new Set(this.document.frames.map((f) => f.file));
     const hashes: string[] = [];
     for (const { name, file: content } of given) {
       const hash = await takeFile(this.library, content);
-      const { frame } = await openHash(this.library, this.stored, hash);
+      const { frame } = await openFrame(hash, () => Promise.resolve(content));
       hashes.push(hash);
       const own = ownFileName(name, names);
       names.add(own);
-      taken.push({ name: own.replace(/\.[^.]+$/, '') || own, file: own, hash, light: brightness(frame) });
+      const { encoding } = frame;
+      taken.push({
+        name: own.replace(/\.[^.]+$/, '') || own,
+        file: own,
+        hash,
+        light: brightness(frame),
+        encoding
+      });
     }
     taken.sort((a, b) => a.light - b.light);
     const parts = taken.map((t) => ({ ...t, frame: newId('f'), picture: newId('p') }));
     this.files = { ...this.files, ...Object.fromEntries(parts.map((p) => [p.frame, p.hash])) };
     this.stored = { ...this.stored, files: this.files };
     this.change(parts.length === 1 ? 'Add a frame' : `Add ${parts.length} frames`, (draft) => {
-      for (const { frame, picture, name, file } of parts) {
-        draft.frames.push({ id: frame, name, file, encoding: 'coded' });
+      for (const { frame, picture, name, file, encoding } of parts) {
+        draft.frames.push({ id: frame, name, file, encoding });
         const free = freeName(draft.pictures, name);
         draft.pictures.push({ id: picture, name: free, head: { kind: 'frame', frame }, steps: [] });
       }
     });
-    this.letGo();
     given.forEach(({ file }, i) => this.contents.set(hashes[i], file));
     // Until a document that names them is written, nobody may take the files away.
-    await this.flush();
+    await this.saving.flush();
     return parts.map((p) => p.picture);
   }
 
-  private activeBefore(step: Step | null): number {
-    if (!step) return 0;
-    const { steps } = this.picture;
-    return steps.slice(0, steps.indexOf(step)).filter((s) => s.enabled).length;
+  /** What a view of the picture at a place of its path shows; what comes into the selected step is held. */
+  at(place: Place, steps: readonly Step[] = this.picture.steps): Omit<Shown, 'view'> {
+    return this.view(this.resolver.steps(steps), place, this.stepId);
   }
 
-  /** What a view of the picture after `steps` shows; the steps before the selected one are held. */
-  source(given: readonly Step[]): Omit<Shown, 'view'> {
-    const { frame } = this.opened;
-    const steps = this.resolver.steps(given);
+  /** What a view of the picture after other steps than its own shows; what comes into the last of them is held. */
+  showing(steps: readonly Step[]): Omit<Shown, 'view'> {
+    return this.view(this.resolver.steps(steps), 'end', steps.at(-1)?.id ?? null);
+  }
+
+  private view(steps: PictureSource['steps'], at: Place, hold: string | null): Omit<Shown, 'view'> {
+    const way = stepsTo(steps, at) ?? [];
+    const { head } = this.source;
     return {
-      hash: this.hash,
-      frame,
-      steps,
-      hold: Math.min(this.before, steps.length),
-      pins: pinsRead(steps, this.pins),
-      geometry: pictureGeometry(frame, steps)
+      ...{ head, steps, at, hold },
+      levels: this.head.levels,
+      pins: pinsRead(way, this.pins),
+      geometry: pictureGeometry(this.head, way)
     };
   }
 
@@ -339,25 +341,22 @@ export class Session {
     const picture = document.pictures.find((p) => p.id === id);
     if (!picture || id === this.picture.id) return;
     this.pictureProblem = '';
-    const hash = this.files[headFrame(document, picture).id];
-    if (hash !== this.hash) {
-      this.opening = id;
-      try {
-        const opened = await openHash(this.library, this.stored, hash);
-        this.hash = hash;
-        this.opened = opened;
-      } catch (error) {
-        this.pictureProblem = `“${picture.name}” can’t be shown: ${(error as Error).message} The picture before it stays.`;
-        return;
-      } finally {
-        this.opening = '';
+    try {
+      const { head } = this.resolver.whole(picture);
+      // What is open already is shown at once.
+      if (!this.pictures.shapeOfHead(head)) {
+        this.opening = id;
+        await this.pictures.openAll(headFrames({ head }));
+        this.pictures.shapeOfHead(head);
       }
+    } catch (error) {
+      this.pictureProblem = `“${picture.name}” can’t be shown: ${(error as Error).message} The picture before it stays.`;
+      return;
+    } finally {
+      this.opening = '';
     }
     this.pictureId = id;
     this.select(stepId === undefined ? (picture.steps.at(-1)?.id ?? null) : stepId);
-    const needed = this.resolver.framesOf(this.picture);
-    this.beside = this.beside.filter((h) => needed.includes(h));
-    this.letGo();
     await this.openBeside();
   }
 
@@ -406,17 +405,17 @@ export class Session {
 
   undo(): void {
     if (this.position === 0 || !this.mayChange()) return;
-    this.document = undone(this.document, this.history[this.position - 1]);
-    this.moveTo(this.position - 1);
+    this.moveTo(this.position - 1, undone(this.document, this.history[this.position - 1]));
   }
 
   redo(): void {
     if (this.position === this.history.length || !this.mayChange()) return;
-    this.document = redone(this.document, this.history[this.position]);
-    this.moveTo(this.position + 1);
+    this.moveTo(this.position + 1, redone(this.document, this.history[this.position]));
   }
 
-  private moveTo(position: number): void {
+  private moveTo(position: number, document: KrombaDocument): void {
+    this.notice = movedElsewhere(this.document, document, this.picture.id) ?? this.notice;
+    this.document = document;
     this.position = position;
     this.gesture = null;
     this.scheduleSave(this.history.length);
@@ -427,11 +426,7 @@ export class Session {
   /** A picture that was shown is gone by undo: the first one is shown in its place, on its own frame. */
   private async leaveMissing(): Promise<void> {
     this.pictureId = '';
-    const hash = this.files[headFrame(this.document, this.picture).id];
-    if (hash !== this.hash) {
-      this.opened = await openHash(this.library, this.stored, hash);
-      this.hash = hash;
-    }
+    await this.openBeside();
     this.select(this.picture.steps.at(-1)?.id ?? null);
   }
 
@@ -442,8 +437,9 @@ export class Session {
     return this.change(
       label,
       (draft) => {
-        const step = draft.pictures.find((p) => p.id === id)?.steps.find((s) => s.id === stepId);
-        if (step) recipe(step as Step);
+        const steps = draft.pictures.find((p) => p.id === id)?.steps as Step[] | undefined;
+        const step = stepId === null ? undefined : findStep(steps ?? [], stepId);
+        if (step) recipe(step);
       },
       gesture && `${gesture} of ${stepId}`
     );
@@ -451,42 +447,15 @@ export class Session {
 
   private scheduleSave(from: number): void {
     if (!this.presence.editing) return;
-    this.dirtyFrom = Math.min(this.dirtyFrom ?? from, from);
-    this.saveState = 'saving';
-    // Set once, not put off by each further change: a long drag is saved while it goes on.
-    if (!this.saveTimer) this.saveTimer = window.setTimeout(() => void this.flush(), SAVE_AFTER);
+    this.saving.schedule(from);
     clearTimeout(this.thumbnailTimer);
     this.thumbnailTimer = window.setTimeout(() => void this.drawThumbnail(), THUMBNAIL_AFTER);
   }
 
-  /** Writes what is not written yet; called at once when the page is about to go. */
-  flush(): Promise<void> {
-    clearTimeout(this.saveTimer);
-    this.saveTimer = 0;
-    if (this.dirtyFrom === null || !this.presence.editing) return this.saving;
-    this.saving = this.saving.then(() => this.write());
-    return this.saving;
-  }
-
-  private async write(): Promise<void> {
-    if (this.dirtyFrom === null || !this.presence.editing) return;
-    const from = this.dirtyFrom;
-    this.dirtyFrom = null;
-    const { history } = this;
-    try {
-      this.stored = await this.library.save(this.snapshot(), history, from);
-      this.saveProblem = '';
-      this.storageFull = false;
-      if (this.dirtyFrom === null) this.saveState = 'saved';
-      tabs.tell(this.stored.id);
-    } catch (error) {
-      // Written again, with all that was refused, at the next change.
-      this.dirtyFrom = Math.min(this.dirtyFrom ?? from, from);
-      this.saveState = 'failed';
-      this.saveProblem = (error as Error).message;
-      this.storageFull = error instanceof StorageError && error.full;
-      if (error instanceof LostDocumentError) await this.presence.lost(error);
-    }
+  /** @throws StorageError */
+  private async write(from: number): Promise<void> {
+    this.stored = await this.library.save(this.snapshot(), this.history, from);
+    tabs.tell(this.stored.id);
   }
 
   private async drawThumbnail(): Promise<void> {
@@ -498,8 +467,8 @@ export class Session {
 
   async close(): Promise<void> {
     clearTimeout(this.thumbnailTimer);
-    clearTimeout(this.letGoTimer);
-    await this.flush();
+    this.pictures.close();
+    await this.saving.flush();
     await this.drawThumbnail();
     this.presence.end();
   }

@@ -1,6 +1,6 @@
 import 'fake-indexeddb/auto';
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
-import { parseDocument } from '$core/document';
+import { allSteps, findStep, parseDocument, type Step } from '$core/document';
 import type { MixParams } from '$core/ops/mix';
 import { Library, type StoredDocument } from '$storage/library';
 import type { Session as Opened } from './session.svelte';
@@ -10,13 +10,21 @@ vi.mock('../services', async () => ({
   tabs: (await import('../../storage/testing')).onlyTab(),
   keepFrames: vi.fn(),
   pool: { run: vi.fn(() => Promise.resolve(new Uint8Array(1))) },
-  openFrame: vi.fn(() => Promise.resolve({ frame: { width: 4, height: 3 }, notices: [], bytes: 9 }))
+  openFrame: vi.fn(() =>
+    Promise.resolve({
+      frame: { width: 4, height: 3, levels: [{}], alpha: false, missing: 0 },
+      notices: [],
+      bytes: 9
+    })
+  )
 }));
 const { Session } = await import('./session.svelte');
 const {
   addStep,
   duplicatePicture,
   duplicateStep,
+  groupSteps,
+  moveInto,
   moveStep,
   orderSteps,
   pasteSteps,
@@ -24,9 +32,12 @@ const {
   removeStep,
   renameStep,
   stepsAsText,
+  stepsBetween,
+  takeApart,
   toggleStep
 } = await import('./steps');
 const { changePin, dropPin, removePin } = await import('./pins');
+const { stepRemoval } = await import('./removal');
 
 const stored: StoredDocument = {
   id: 'd1',
@@ -133,30 +144,33 @@ describe('a session', () => {
     }
     const kept = (await library.load('d1'))!.stored.document.pictures[0].steps[0].params as MixParams;
     expect(kept.rows['g']['b']).toBeGreaterThan(0.1);
-    await session.flush();
-    expect(session.saveState).toBe('saved');
+    await session.saving.flush();
+    expect(session.saving.state).toBe('saved');
   });
 
   it('says that saving failed, keeps the change, and saves it the next time', async () => {
     const session = await open();
     const save = vi.spyOn(library, 'save').mockRejectedValueOnce(new Error('The disk is full.'));
     setRow(session, 0.2);
-    await session.flush();
-    expect([session.saveState, session.saveProblem]).toEqual(['failed', 'The disk is full.']);
+    await session.saving.flush();
+    expect([session.saving.state, session.saving.problem]).toEqual(['failed', 'The disk is full.']);
     expect(weight(session)).toBe(0.2);
-    await session.flush();
-    expect(session.saveState).toBe('saved');
+    await session.saving.flush();
+    expect(session.saving.state).toBe('saved');
     save.mockRestore();
     expect((await library.load('d1'))!.history).toHaveLength(1);
   });
 
-  it('adds, switches and removes steps, with the counts that the panes need', async () => {
+  it('adds, switches and removes steps, with the places that the panes need', async () => {
     const session = await open();
     addStep(session, 'mix');
     expect(session.picture.steps).toHaveLength(2);
-    expect([session.before, session.through, session.active.length]).toEqual([1, 2, 2]);
+    const [first, second] = session.picture.steps;
+    expect([session.into, session.outOf]).toEqual([{ before: second.id }, { after: second.id }]);
+    expect(session.stepsBefore).toEqual([first]);
     toggleStep(session, session.picture.steps[0]);
-    expect([session.before, session.through, session.active.length]).toEqual([0, 1, 1]);
+    expect(session.stepsBefore).toEqual([]);
+    expect(session.active.map(({ id }) => id)).toEqual([second.id]);
     removeStep(session, session.picture.steps[1]);
     expect([session.stepId, session.active.length]).toEqual(['s1', 0]);
     session.undo();
@@ -245,7 +259,7 @@ describe('a session', () => {
     expect(pasteSteps(session, one)).toBe(0);
     expect(session.refusal).toBe('The path of “Jug” would have 501 steps, and takes at most 500.');
     expect(session.picture.steps).toHaveLength(500);
-    await session.flush();
+    await session.saving.flush();
     expect((await open()).picture.steps).toHaveLength(500);
   });
 
@@ -264,6 +278,17 @@ describe('a session', () => {
     expect(session.document.pins.map((p) => p.x)).toEqual([1, 2]);
     changePin(session, session.pins[0].id, 'Share', { picture: undefined });
     expect(session.notice).toBe('The pin belongs to all pictures: “Balance” of “Jug” was solved anew too.');
+    session.undo();
+    expect(session.notice).toBe(
+      'The pin belonged to all pictures: “Balance” of “Jug” was solved anew without it.'
+    );
+    session.redo();
+    expect(session.notice).toBe('The pin belongs to all pictures: “Balance” of “Jug” was solved anew too.');
+    changePin(session, session.pins.at(-1)!.id, 'Keep', { picture: session.picture.id });
+    expect(session.notice).toBe(
+      'The pin belonged to all pictures: “Balance” of “Jug” was solved anew without it.'
+    );
+    session.undo();
     session.notice = '';
     // One that is only read moves nothing.
     const read = dropPin(session, spot, 'read');
@@ -274,5 +299,115 @@ describe('a session', () => {
     expect(session.document.pins.some((p) => p.id === own)).toBe(false);
     session.undo();
     expect(session.document.pins.some((p) => p.id === own)).toBe(true);
+  });
+});
+
+describe('groups in a path', () => {
+  const names = (steps: readonly { op: string; params: object }[]): unknown[] =>
+    steps.map(({ op, params }) => (op === 'group' ? names((params as { steps: [] }).steps) : op));
+  const tree = (session: Opened): unknown[] => names(session.picture.steps);
+
+  async function withSteps(...ops: string[]): Promise<Opened> {
+    const session = await open();
+    for (const op of ops) addStep(session, op);
+    return session;
+  }
+
+  it('fold chosen steps, select the group, and are taken apart again, each by one undo', async () => {
+    const session = await withSteps('invert', 'tint', 'blur');
+    const [, invert, tint] = session.picture.steps;
+    groupSteps(session, stepsBetween(session.picture.steps, tint.id, invert.id));
+    expect(tree(session)).toEqual(['mix', ['invert', 'tint'], 'blur']);
+    expect(session.step?.op).toBe('group');
+    session.changeStep('Fade', (step) => (step.blend.opacity = 0.5));
+    takeApart(session, session.step!);
+    expect(tree(session)).toEqual(['mix', 'invert', 'tint', 'blur']);
+    expect(session.notice).toContain('Undo brings it back');
+    expect(session.stepId).toBe(tint.id);
+    session.undo();
+    session.undo();
+    session.undo();
+    expect(tree(session)).toEqual(['mix', 'invert', 'tint', 'blur']);
+    session.redo();
+    expect(tree(session)).toEqual(['mix', ['invert', 'tint'], 'blur']);
+  });
+
+  it('leave out what moves pixels, and say why', async () => {
+    const session = await withSteps('straighten');
+    groupSteps(session, session.picture.steps);
+    expect(session.refusal).toBe('“Straighten” moves pixels and can’t stand inside a group');
+    expect(tree(session)).toEqual(['straighten', 'mix']);
+  });
+
+  it('take the next step beside the selected one, wherever that stands', async () => {
+    const session = await withSteps('invert');
+    groupSteps(session, [session.step!]);
+    const [, group] = session.picture.steps;
+    session.select((group.params as { steps: { id: string }[] }).steps[0].id);
+    expect(session.step?.op).toBe('invert');
+    expect(session.stepsBefore.map(({ op }) => op)).toEqual(['mix']);
+    addStep(session, 'tint');
+    expect(tree(session)).toEqual(['mix', ['invert', 'tint']]);
+    addStep(session, 'straighten');
+    expect(tree(session)).toEqual(['straighten', 'mix', ['invert', 'tint']]);
+  });
+
+  it('are entered and left by moving, but never by themselves', async () => {
+    const session = await withSteps('invert', 'tint');
+    groupSteps(session, [session.step!]);
+    const [mix, invert, group] = session.picture.steps;
+    moveInto(session, invert.id, group.id, 0);
+    expect(tree(session)).toEqual(['mix', ['invert', 'tint']]);
+    moveStep(session, findStep(session.picture.steps, invert.id)!, 1);
+    expect(tree(session)).toEqual(['mix', ['tint', 'invert']]);
+    moveStep(session, findStep(session.picture.steps, invert.id)!, 1);
+    expect(tree(session)).toEqual(['mix', ['tint'], 'invert']);
+    moveInto(session, group.id, group.id, 0);
+    expect(tree(session)).toEqual(['mix', ['tint'], 'invert']);
+    moveInto(session, mix.id, null, 3);
+    expect(tree(session)).toEqual([['tint'], 'invert', 'mix']);
+  });
+
+  it('are copied with ids of their own', async () => {
+    const session = await withSteps('invert');
+    groupSteps(session, [session.step!]);
+    duplicateStep(session, session.step!);
+    pasteSteps(session, stepsAsText('Jug', [session.step!]));
+    expect(tree(session)).toEqual(['mix', ['invert'], ['invert'], ['invert']]);
+    const ids = allSteps(session.picture.steps).map(({ id }) => id);
+    expect(new Set(ids).size).toBe(ids.length);
+    // What would be refused when it is read again is not made.
+    expect(session.refusal).toBe('');
+  });
+
+  it('are changed, switched, renamed and removed inside as steps are anywhere', async () => {
+    const session = await withSteps('invert', 'tint');
+    groupSteps(session, stepsBetween(session.picture.steps, session.picture.steps[1].id, session.stepId));
+    const inside = (): Step[] => [...(session.picture.steps[1].params as { steps: Step[] }).steps];
+    const [invert, tint] = inside();
+    session.select(tint.id);
+    session.changeStep('Hue', (step) => ((step.params as { hue: number }).hue = 200));
+    toggleStep(session, inside()[0]);
+    renameStep(session, inside()[0], 'negative');
+    expect(inside()[1].params).toMatchObject({ hue: 200 });
+    expect(inside()[0]).toMatchObject({ enabled: false, name: 'negative' });
+    removeStep(session, inside()[1]);
+    expect([session.stepId, tree(session)]).toEqual([invert.id, ['mix', ['invert']]]);
+    removeStep(session, inside()[0]);
+    // Nothing is left before it but the group itself.
+    expect(tree(session)).toEqual(['mix', []]);
+  });
+
+  it('ask before they take away what others use of them', async () => {
+    const session = await withSteps('invert');
+    groupSteps(session, [session.step!]);
+    const [, group] = session.picture.steps;
+    const [inner] = (group.params as { steps: Step[] }).steps;
+    addStep(session, 'lay', { params: { from: { picture: 'p1', after: inner.id } } });
+    const removal = stepRemoval(session, group)!;
+    expect(removal.users).toEqual(['the step “Lay over” of “Jug”']);
+    removal.replace(removal.instead[0].by);
+    expect(tree(session)).toEqual(['mix', 'lay']);
+    expect(session.picture.steps[1].params).toMatchObject({ from: { picture: 'p1', after: 's1' } });
   });
 });

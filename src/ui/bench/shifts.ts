@@ -1,4 +1,4 @@
-import type { Step } from '$core/document';
+import { allSteps, findStep, type Step } from '$core/document';
 import type { Shift } from '$core/measure/shift';
 import type { MergeParams } from '$core/ops/merge';
 import { pool } from '../services';
@@ -25,13 +25,11 @@ export const partsOfPixels = rounded(100);
 export async function measuredShift(session: Session, step: Step): Promise<Shift | null> {
   const { from } = step.params as MergeParams;
   if (!from) return null;
-  await session.openPicture(from.picture);
+  await session.shapeOf(from.picture);
   const other = session.sourceOf(from.picture, from.after);
   if (!other) return null;
-  const at = session.picture.steps.indexOf(step);
-  const before = session.picture.steps.slice(0, at).filter((s) => s.enabled);
-  const { hash, steps, pins } = session.source(before);
-  return (await pool.run('shift', { frame: hash, steps, pins, other }, { priority: 2 })).shift;
+  const ask = { ...session.source, at: { before: step.id }, other };
+  return (await pool.run('shift', ask, { priority: 2 })).shift;
 }
 
 /** A merge whose two pictures do not lie on each other. */
@@ -43,8 +41,9 @@ export interface LeftOut {
 
 /** The merges of the picture that have a shift which is surely seen, and not corrected. */
 export async function leftOut(session: Session): Promise<LeftOut[]> {
-  const merges = session.active.filter(
-    ({ op, params }) => op === 'merge' && Object.values((params as MergeParams).reach).some((r) => r > 0)
+  const merges = allSteps(session.active).filter(
+    ({ op, params, enabled }) =>
+      enabled && op === 'merge' && Object.values((params as MergeParams).reach).some((r) => r > 0)
   );
   const found: LeftOut[] = [];
   for (const step of merges) {
@@ -61,7 +60,7 @@ export function correctShift(session: Session, { step, shift }: LeftOut): void {
   const picture = session.picture.id;
   session.change('Correct the shift', (draft) => {
     const steps = draft.pictures.find((p) => p.id === picture)?.steps;
-    const params = steps?.find((s) => s.id === step.id)?.params as MergeParams | undefined;
+    const params = findStep((steps ?? []) as Step[], step.id)?.params as MergeParams | undefined;
     if (params) params.shift = shift;
   });
 }

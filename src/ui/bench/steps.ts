@@ -1,5 +1,17 @@
 import { z } from 'zod';
-import { parseLook, stepSchema, type Picture, type Step } from '$core/document';
+import { isAllTones } from '$core/blend/limits';
+import {
+  allSteps,
+  findStep,
+  groupAround,
+  insideOf,
+  listAround,
+  parseLook,
+  stepSchema,
+  wayTo,
+  type Picture,
+  type Step
+} from '$core/document';
 import type { Recipe } from '$core/document/history';
 import { whyBound } from '$core/mask/shape';
 import { findOp, opOf } from '$core/ops';
@@ -25,16 +37,32 @@ function placeFor(steps: readonly Step[], op: string, wanted: number): number {
   return isMoving({ op }) ? Math.min(wanted, moving) : Math.max(wanted, moving);
 }
 
-function changePath(session: Session, label: string, change: (steps: Step[]) => void): boolean {
+/** Changes the list in which a step stands; that of the path itself where none is named. */
+function changeList(
+  session: Session,
+  label: string,
+  of: string | null,
+  change: (steps: Step[]) => void,
+  first?: Recipe
+): boolean {
   const { id } = session.picture;
   return session.change(label, (draft) => {
-    const picture = draft.pictures.find((p) => p.id === id);
-    if (picture) change(picture.steps as Step[]);
+    first?.(draft);
+    const steps = draft.pictures.find((p) => p.id === id)?.steps as Step[] | undefined;
+    const list = steps && (of === null ? steps : listAround(steps, of));
+    if (list) change(list as Step[]);
   });
 }
 
-/** Where the next step goes: behind the selected one. */
-const behindSelected = ({ picture, step }: Session): number => (step ? picture.steps.indexOf(step) + 1 : 0);
+/** Where the next step goes: behind the selected one, in the list in which that stands. */
+function behindSelected({ picture, step }: Session): { of: string | null; at: number } {
+  if (!step) return { of: null, at: 0 };
+  const list = listAround(picture.steps, step.id) ?? [];
+  return { of: step.id, at: list.indexOf(step) + 1 };
+}
+
+/** What a person calls a step. */
+export const titleOf = ({ name, op }: Pick<Step, 'name' | 'op'>): string => name ?? opOf(op).title;
 
 /** Steps that are offered beside the ops: an op that is set for a job. */
 export interface Preset {
@@ -88,9 +116,14 @@ export const presets: readonly Preset[] = [
 /** Puts a step of `op` that is set to its beginning behind the selected one, and selects it. */
 export function addStep(session: Session, op: string, more: object = beginnings[op] ?? {}): void {
   const step = stepSchema.parse({ id: newId('s'), op, params: {}, ...more });
-  const at = placeFor(session.picture.steps, op, behindSelected(session));
-  changePath(session, `Add ${opOf(op).title.toLowerCase()}`, (steps) => void steps.splice(at, 0, step));
-  session.select(step.id);
+  const { of, at } = behindSelected(session);
+  const label = `Add ${opOf(op).title.toLowerCase()}`;
+  // What moves pixels stands in the path itself.
+  const inPath = isMoving({ op }) && of !== null && groupAround(session.picture.steps, of) !== undefined;
+  const made = changeList(session, label, inPath ? null : of, (steps) => {
+    steps.splice(placeFor(steps, op, inPath ? steps.length : at), 0, step);
+  });
+  if (made) session.select(step.id);
 }
 
 /**
@@ -98,60 +131,155 @@ export function addStep(session: Session, op: string, more: object = beginnings[
  * @param first what is done to the document before that, in the same change
  */
 export function removeStep(session: Session, step: Step, first?: Recipe): void {
-  const { picture } = session;
-  const at = picture.steps.indexOf(step);
-  const made = session.change('Remove a step', (draft) => {
-    first?.(draft);
-    draft.pictures.find((p) => p.id === picture.id)?.steps.splice(at, 1);
-  });
-  if (made) session.select(picture.steps[at - 1]?.id ?? null);
+  const { steps } = session.picture;
+  const before = wayTo(steps, step.id).at(-2) ?? groupAround(steps, step.id);
+  const remove = (list: Step[]): void => {
+    const at = list.findIndex(({ id }) => id === step.id);
+    if (at >= 0) list.splice(at, 1);
+  };
+  if (changeList(session, 'Remove a step', step.id, remove, first)) session.select(before?.id ?? null);
+}
+
+/** A step, and those inside it, under ids of their own. */
+function copied(step: Step): Step {
+  const copy = { ...(JSON.parse(JSON.stringify(step)) as Step), id: newId('s') };
+  const inside = insideOf(copy);
+  if (inside.length === 0) return copy;
+  return { ...copy, params: opOf(copy.op).withInside!(copy.params, inside.map(copied)) as object };
 }
 
 export function duplicateStep(session: Session, step: Step): void {
-  const at = session.picture.steps.indexOf(step) + 1;
-  const copy = { ...(JSON.parse(JSON.stringify(step)) as Step), id: newId('s') };
-  changePath(session, 'Duplicate a step', (steps) => void steps.splice(at, 0, copy));
-  session.select(copy.id);
+  const copy = copied(step);
+  const duplicate = (list: Step[]): void =>
+    void list.splice(list.findIndex(({ id }) => id === step.id) + 1, 0, copy);
+  if (changeList(session, 'Duplicate a step', step.id, duplicate)) session.select(copy.id);
+}
+
+/** Changes one step of the path, wherever it stands. */
+function changeOne(session: Session, label: string, step: Step, change: (step: Step) => void): void {
+  changeList(session, label, step.id, (list) => {
+    const found = list.find((s) => s.id === step.id);
+    if (found) change(found);
+  });
 }
 
 export function renameStep(session: Session, step: Step, name: string): void {
   const trimmed = name.trim().slice(0, 200);
-  changePath(session, 'Rename a step', (steps) => {
-    const found = steps.find((s) => s.id === step.id);
-    if (!found) return;
+  changeOne(session, 'Rename a step', step, (found) => {
     if (trimmed) found.name = trimmed;
     else delete found.name;
   });
 }
 
-export function toggleStep(session: Session, step: Step): void {
-  changePath(session, step.enabled ? 'Switch a step off' : 'Switch a step on', (steps) => {
-    const found = steps.find((s) => s.id === step.id);
-    if (found) found.enabled = !step.enabled;
-  });
-}
+export const toggleStep = (session: Session, step: Step): void =>
+  changeOne(
+    session,
+    step.enabled ? 'Switch a step off' : 'Switch a step on',
+    step,
+    (found) => (found.enabled = !step.enabled)
+  );
 
-/** Puts the steps in the order of `ids`; those that move pixels stay in front. */
+/** Puts the steps of a list in the order of `ids`; those that move pixels stay in front. */
 export function orderSteps(session: Session, ids: readonly string[]): void {
-  const { steps } = session.picture;
-  const ordered = ids.flatMap((id) => steps.filter((s) => s.id === id));
+  const list = ids.length > 0 ? listAround(session.picture.steps, ids[0]) : null;
+  if (!list) return;
+  const ordered = ids.flatMap((id) => list.filter((s) => s.id === id));
   const next = [...ordered.filter(isMoving), ...ordered.filter((s) => !isMoving(s))];
-  if (next.length !== steps.length || next.every((s, i) => s === steps[i])) return;
-  changePath(session, 'Move a step', (draft) => {
+  if (next.length !== list.length || next.every((s, i) => s === list[i])) return;
+  changeList(session, 'Move a step', ids[0], (draft) => {
     const by = new Map(draft.map((s) => [s.id, s]));
     draft.splice(0, draft.length, ...next.map((s) => by.get(s.id)!));
   });
 }
 
-/** Moves a step one place towards the head or the end. */
+/**
+ * Moves a step into another list, to a place in it.
+ * @param group whose list that is; null for the path itself
+ */
+export function moveInto(session: Session, id: string, group: string | null, at: number): void {
+  const { steps } = session.picture;
+  const step = findStep(steps, id);
+  // A group can't stand inside itself.
+  if (!step || (group !== null && findStep([step], group))) return;
+  changeList(session, 'Move a step', null, (path) => {
+    const from = listAround(path, id) as Step[];
+    const [moved] = from.splice(
+      from.findIndex((s) => s.id === id),
+      1
+    );
+    const around = group === null ? undefined : findStep(path, group);
+    const list = (around ? insideOf(around) : path) as Step[];
+    list.splice(placeFor(list, moved.op, at), 0, moved);
+  });
+}
+
+/** Moves a step one place towards the head or the end; at the end of a group, out of it. */
 export function moveStep(session: Session, step: Step, by: 1 | -1): void {
-  const ids = session.picture.steps.map((s) => s.id);
+  const { steps } = session.picture;
+  const ids = (listAround(steps, step.id) ?? []).map((s) => s.id);
   const at = ids.indexOf(step.id);
   const to = at + by;
-  if (to < 0 || to >= ids.length) return;
-  [ids[at], ids[to]] = [ids[to], ids[at]];
-  orderSteps(session, ids);
+  if (to >= 0 && to < ids.length) {
+    [ids[at], ids[to]] = [ids[to], ids[at]];
+    orderSteps(session, ids);
+    return;
+  }
+  const group = groupAround(steps, step.id);
+  if (!group) return;
+  const list = listAround(steps, group.id) ?? [];
+  const outer = groupAround(steps, group.id)?.id ?? null;
+  moveInto(session, step.id, outer, list.indexOf(group) + (by > 0 ? 1 : 0));
 }
+
+/** The steps of one list from one to another, both with it; the first alone where they stand in different lists. */
+export function stepsBetween(steps: readonly Step[], one: string, other: string | null): readonly Step[] {
+  const list = listAround(steps, one) ?? [];
+  const ends = [one, other ?? one].map((id) => list.findIndex((s) => s.id === id));
+  if (ends[1] < 0) return list.slice(ends[0], ends[0] + 1);
+  return list.slice(Math.min(...ends), Math.max(...ends) + 1);
+}
+
+/** Folds steps that follow each other into a group, which is then selected. */
+export function groupSteps(session: Session, chosen: readonly Step[]): void {
+  if (chosen.length === 0) return;
+  const moving = chosen.find(isMoving);
+  if (moving) {
+    session.refusal = `“${titleOf(moving)}” moves pixels and can’t stand inside a group`;
+    return;
+  }
+  const group = stepSchema.parse({ id: newId('s'), op: 'group', params: { steps: chosen } });
+  const label = chosen.length > 1 ? `Group ${chosen.length} steps` : 'Group a step';
+  const made = changeList(session, label, chosen[0].id, (list) => {
+    list.splice(
+      list.findIndex((s) => s.id === chosen[0].id),
+      chosen.length,
+      group
+    );
+  });
+  if (made) session.select(group.id);
+}
+
+/** Puts the steps of a group in its place. */
+export function takeApart(session: Session, group: Step): void {
+  const inside = insideOf(group);
+  const { mode, opacity, under, over } = group.blend;
+  const plain = mode === 'normal' && opacity === 1 && isAllTones(under) && isAllTones(over);
+  const made = changeList(session, 'Take a group apart', group.id, (list) => {
+    list.splice(
+      list.findIndex((s) => s.id === group.id),
+      1,
+      ...inside
+    );
+  });
+  if (!made) return;
+  session.select(inside.at(-1)?.id ?? null);
+  if (!plain || group.where || group.on || !group.enabled)
+    session.notice = `What “${titleOf(group)}” had of its own is gone with it: opacity, limits, mask. Undo brings it back.`;
+}
+
+/** The steps whose chips stand in the row, in their order: those inside a group where it is unfolded. */
+export const shownSteps = (steps: readonly Step[], isUnfolded: (step: Step) => boolean): readonly Step[] =>
+  steps.flatMap((step) => [step, ...(isUnfolded(step) ? shownSteps(insideOf(step), isUnfolded) : [])]);
 
 /** Steps as text that can be pasted into another document: a look. */
 export const stepsAsText = (name: string, steps: readonly Step[]): string =>
@@ -177,22 +305,19 @@ export function pasteSteps(session: Session, text: string): number {
     throw new Error('The clipboard holds no steps. Copy a step of a path first.');
   }
   const look = parseLook(json.data);
-  const fresh = look.steps.map((step) => ({ ...step, id: newId('s') }));
-  const at = behindSelected(session);
-  const made = changePath(
-    session,
-    fresh.length === 1 ? 'Paste a step' : `Paste ${fresh.length} steps`,
-    (steps) => {
-      const moving = fresh.filter(isMoving);
-      const others = fresh.filter((s) => !isMoving(s));
-      const front = steps.filter(isMoving).length;
-      steps.splice(Math.max(at, front), 0, ...others);
-      steps.splice(Math.min(at, front), 0, ...moving);
-    }
-  );
+  const fresh = look.steps.map(copied);
+  const { of, at } = behindSelected(session);
+  const label = fresh.length === 1 ? 'Paste a step' : `Paste ${fresh.length} steps`;
+  const made = changeList(session, label, of, (list) => {
+    const moving = fresh.filter(isMoving);
+    const others = fresh.filter((s) => !isMoving(s));
+    const front = list.filter(isMoving).length;
+    list.splice(Math.max(at, front), 0, ...others);
+    list.splice(Math.min(at, front), 0, ...moving);
+  });
   if (!made) return 0;
   session.select(fresh.at(-1)?.id ?? null);
-  const bound = new Set(fresh.flatMap((step) => (step.where ? whyBound(step.where) : [])));
+  const bound = new Set(allSteps(fresh).flatMap((step) => (step.where ? whyBound(step.where) : [])));
   if (bound.size > 0) {
     session.notice = `A mask that came along is bound to its picture by ${[...bound].join(', ')}: it lies here where it lay there.`;
   }
@@ -205,14 +330,14 @@ export function duplicatePicture(session: Session): void {
   const copy = { ...(JSON.parse(JSON.stringify(picture)) as Picture), id: newId('p') };
   copy.name = freeName(document.pictures, picture.name);
   const at = document.pictures.indexOf(picture) + 1;
-  const selected = picture.steps.findIndex((s) => s.id === session.stepId);
+  const selected = session.stepId;
   const pins = pinsForCopy(document.pins, picture.id, copy.id);
   const made = session.change('Duplicate the picture', (draft) => {
     draft.pictures.splice(at, 0, copy);
     draft.pins.push(...pins);
   });
   if (!made) return;
-  void session.showPicture(copy.id, copy.steps[selected]?.id ?? null);
+  void session.showPicture(copy.id, selected);
 }
 
 export function renamePicture(session: Session, id: string, name: string): void {

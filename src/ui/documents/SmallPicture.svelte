@@ -41,6 +41,7 @@
       .catch(() => undefined);
     return () => {
       ended = true;
+      image = '';
       URL.revokeObjectURL(url);
     };
   });

@@ -13,7 +13,7 @@
   let { session, bench }: { session: Session; bench: BenchState } = $props();
 
   const masks = $derived(bench.masks);
-  const before = $derived(session.active.slice(0, session.before));
+  const before = $derived(session.stepsBefore);
   const pins = $derived(session.pins);
   const ranked = $derived(pins.some((p) => p.role === 'want') && pins.some((p) => p.role === 'avoid'));
   $effect(() => {
@@ -66,7 +66,7 @@
           <span class="thumbnail">
             <PictureView
               shown={{
-                ...session.source([
+                ...session.showing([
                   ...before,
                   maskStep(maskOf(offer.source, { curve: termOf(offer).curve }))
                 ]),

@@ -3,7 +3,7 @@
   import { swatch } from '../channel-colour';
   import PictureView from '../viewer/PictureView.svelte';
   import type { Spot } from '../viewer/spot';
-  import type { Shown } from '../viewer/tiles';
+  import type { Shown } from '../viewer/shown';
   import type { Viewport } from '../viewer/viewport.svelte';
 
   interface Props {

@@ -44,7 +44,8 @@
       }
     });
   }
-  const delta = (rgb: readonly number[] | null): string => (rgb ? fromNeutral(rgb).toFixed(1) : '–');
+  const delta = (rgb: readonly number[] | null, side: 0 | 1): string =>
+    rgb ? fromNeutral(rgb, bench.encodings[side]).toFixed(1) : '–';
 </script>
 
 <section class="pins" aria-label="Pins" bind:clientWidth={width}>
@@ -158,8 +159,8 @@
                 </td>
               {/if}
               <td class="mono delta" data-pin={pin.name}>
-                <div class="in">{delta(before)}</div>
-                <div>{delta(after)}</div>
+                <div class="in">{delta(before, 0)}</div>
+                <div>{delta(after, 1)}</div>
               </td>
               {#each shownModels as model (model.id)}
                 {@const ids = model.channels.map((c) => c.id)}
@@ -167,7 +168,9 @@
                   {#if before && after}
                     {#each [before, after] as rgb, side (side)}
                       <div class:in={side === 0} data-side={side === 0 ? 'in' : 'out'}>
-                        {#each readings(rgb, ids) as { channel, text } (channel.id)}<span>{text}</span>{/each}
+                        {#each readings(rgb, bench.encodings[side], ids) as { channel, text } (channel.id)}<span
+                            >{text}</span
+                          >{/each}
                       </div>
                     {/each}
                   {:else}<span class="quiet">beside the picture</span>{/if}

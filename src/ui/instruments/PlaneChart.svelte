@@ -83,7 +83,7 @@
     };
     const points = readings.flatMap(({ pin, after }) => {
       if (!after) return [];
-      const [, a, b] = labOf(after);
+      const [, a, b] = labOf(after, bench.encodings[1]);
       return [{ value: [a, b], name: roleSigns[pin.role].sign }];
     });
     chart.setOption(

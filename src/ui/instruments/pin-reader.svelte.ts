@@ -6,7 +6,7 @@ import type { Session } from '../bench/session.svelte';
 
 export interface PinValues {
   readonly pin: Pin;
-  /** Coded RGB before and after the selected step; null where the pin is beside the picture. */
+  /** RGB before and after the selected step; null where the pin is beside the picture. */
   readonly before: readonly number[] | null;
   readonly after: readonly number[] | null;
 }
@@ -20,12 +20,10 @@ export class PinReader {
 
   point(session: Session, bench: BenchState): void {
     const { pins } = session;
-    const { hash, steps, pins: used } = session.source(bench.steps);
-    const after = [session.before, bench.outTab === 'after' ? session.through : steps.length];
+    const { measured } = bench;
     this.newest.ask(async () => {
-      const places = pins.map(({ x, y, size }) => ({ x: x + 0.5, y: y + 0.5, size }));
-      const ask = { frame: hash, steps, pins: used, places, after };
-      const { values } = await this.pool.run('read', ask, { priority: 2 });
+      const spots = pins.map(({ x, y, size }) => ({ x: x + 0.5, y: y + 0.5, size }));
+      const { values } = await this.pool.run('read', { ...measured, spots }, { priority: 2 });
       this.readings = pins.map((pin, i) => ({ pin, before: values[0][i], after: values[1][i] }));
     });
   }

@@ -6,6 +6,7 @@
   import type { StraightenParams } from '$core/ops/straighten';
   import { uncropped } from '$core/ops/straighten';
   import { pictureGeometry } from '$core/path/plan';
+  import { opOf } from '$core/ops';
   import type { View } from '$core/path/view';
   import type { BenchState } from '../bench/bench.svelte';
   import type { Session } from '../bench/session.svelte';
@@ -34,10 +35,10 @@
   );
   /** While it is worked on, a straighten step is shown uncropped, and the picture before it for its corners. */
   function worked(step: Step): readonly Step[] {
-    const before = bench.steps.slice(0, session.before);
+    const before = session.stepsBefore;
     if (bench.tool === 'corners') return before;
     const params = step.params as StraightenParams;
-    const { width, height } = uncropped(params, pictureGeometry(session.opened.frame, before));
+    const { width, height } = uncropped(params, pictureGeometry(session.head, before));
     return [...before, { ...step, params: { ...params, crop: { x: 0, y: 0, width, height } } }];
   }
   const whereOpen = $derived(bench.part === 'where' && session.step !== null);
@@ -46,22 +47,21 @@
     const { stack } = step.params as ChannelParams;
     const blend = { ...step.blend, mode: 'normal' as const, opacity: 1 };
     const alone = { ...step, params: { stack: stack.slice(0, at + 1) }, blend, where: null };
-    return [...bench.steps.slice(0, session.before), alone];
+    return [...session.stepsBefore, alone];
   }
-  const steps = $derived(
+  /** Other steps than the path's own, where those are looked at. */
+  const others = $derived(
     bench.original
-      ? bench.steps.filter(({ op }) => op === 'straighten')
+      ? session.active.filter(({ op }) => opOf(op).kind === 'geometry')
       : straightening
         ? worked(straightening)
         : whereOpen && bench.masks.inOut
           ? bench.masks.seen
           : bench.solo !== null && session.step?.op === 'channel'
             ? soloed(session.step, bench.solo)
-            : bench.outTab === 'after'
-              ? bench.steps.slice(0, session.through)
-              : bench.steps
+            : null
   );
-  const source = $derived(session.source(steps));
+  const source = $derived(others ? session.showing(others) : bench.at(bench.outPlace));
   const view = $derived<View>(
     bench.clipping ?? (bench.grey && !bench.original ? { channel: bench.channel } : 'colour')
   );

@@ -12,7 +12,7 @@
 
   const params = $derived(step.params as StraightenParams);
   const { viewport } = $derived(bench);
-  const before = $derived(pictureGeometry(session.opened.frame, session.active.slice(0, session.before)));
+  const before = $derived(pictureGeometry(session.head, session.stepsBefore));
   const whole = $derived(uncropped(params, before));
   const crop = $derived(params.crop ?? innerRect(whole));
   const at = (p: Point): Point => onView(viewport.placement, viewport.view, p);

@@ -1,13 +1,11 @@
 <script lang="ts">
-  import { dndzone, TRIGGERS, type DndEvent } from 'svelte-dnd-action';
   import { tick } from 'svelte';
-  import type { Step } from '$core/document';
-  import { opOf } from '$core/ops';
+  import { allSteps, type Step } from '$core/document';
   import type { BenchState } from '../bench/bench.svelte';
   import type { Session } from '../bench/session.svelte';
-  import { moveStep, orderSteps } from '../bench/steps';
   import AddStep from './AddStep.svelte';
   import StepChip from './StepChip.svelte';
+  import StepList from './StepList.svelte';
 
   interface Props {
     session: Session;
@@ -18,16 +16,12 @@
   }
   let { session, bench, adding = $bindable(), oncopy, onpaste }: Props = $props();
 
-  const frame = $derived(
-    session.document.frames.find(
-      (f) => session.picture.head.kind === 'frame' && f.id === session.picture.head.frame
-    )
-  );
-  const megapixels = $derived(((session.opened.frame.width * session.opened.frame.height) / 1e6).toFixed(1));
+  const files = $derived(session.headFrames.map(({ frame }) => frame.file).join(', '));
+  const megapixels = $derived(((session.head.width * session.head.height) / 1e6).toFixed(1));
 
   let row: HTMLDivElement | undefined = $state();
   // The selected step is always in sight.
-  const count = $derived(session.picture.steps.length);
+  const count = $derived(allSteps(session.picture.steps).length);
   $effect(() => {
     void session.stepId;
     void count;
@@ -35,39 +29,6 @@
       row?.querySelector('.selected')?.scrollIntoView({ block: 'nearest', inline: 'nearest' })
     );
   });
-
-  /** The chips in the order in which they are being dragged; the path's own order otherwise. */
-  let dragged = $state.raw<Step[] | null>(null);
-  const items = $derived<Step[]>(dragged ?? [...session.picture.steps]);
-
-  function consider({ detail }: CustomEvent<DndEvent<Step>>): void {
-    dragged = detail.items;
-  }
-
-  function finalize({ detail }: CustomEvent<DndEvent<Step>>): void {
-    dragged = null;
-    if (detail.info.trigger !== TRIGGERS.DRAG_STOPPED)
-      orderSteps(
-        session,
-        detail.items.map((s) => s.id)
-      );
-  }
-
-  /** Active steps up to and with a step. */
-  function activeThrough(step: Step): readonly Step[] {
-    const at = session.active.indexOf(step);
-    if (at >= 0) return session.active.slice(0, at + 1);
-    const { steps } = session.picture;
-    return steps.slice(0, steps.indexOf(step)).filter((s) => s.enabled);
-  }
-
-  function onkeydown(event: KeyboardEvent, step: Step): void {
-    const by = { ArrowLeft: -1, ArrowRight: 1 }[event.key] as 1 | -1 | undefined;
-    if (!by || !event.altKey) return;
-    event.preventDefault();
-    event.stopPropagation();
-    moveStep(session, step, by);
-  }
 </script>
 
 <nav class="path" aria-label="Path">
@@ -76,43 +37,12 @@
       {session}
       {bench}
       title="Source"
-      subtitle={`${megapixels} MP · ${frame?.file ?? ''}`}
-      steps={[]}
+      subtitle={[`${megapixels} MP`, files].filter(Boolean).join(' · ')}
+      at="head"
       selected={session.step === null}
       onselect={() => session.select(null)}
     />
-    <ol
-      use:dndzone={{
-        items,
-        flipDurationMs: 120,
-        type: 'step',
-        dropTargetStyle: {},
-        delayTouchStart: true,
-        autoAriaDisabled: true,
-        zoneTabIndex: -1,
-        zoneItemTabIndex: -1
-      }}
-      onconsider={consider}
-      onfinalize={finalize}
-    >
-      {#each items as step (step.id)}
-        <li>
-          <StepChip
-            {session}
-            {bench}
-            {step}
-            title={step.name ?? opOf(step.op).title}
-            subtitle={opOf(step.op).sentence(step.params)}
-            steps={activeThrough(step)}
-            selected={session.step?.id === step.id}
-            onselect={() => session.select(step.id)}
-            {oncopy}
-            {onpaste}
-            onkeydown={(event) => onkeydown(event, step)}
-          />
-        </li>
-      {/each}
-    </ol>
+    <StepList {session} {bench} steps={session.picture.steps} {oncopy} {onpaste} />
   </div>
   <AddStep {session} {bench} bind:open={adding} />
 </nav>
@@ -141,29 +71,7 @@
     scrollbar-width: thin;
     scrollbar-color: #555 transparent;
   }
-  .row > :global(.chip),
-  ol,
-  li {
+  .row > :global(.chip) {
     flex: none;
-  }
-  ol {
-    display: flex;
-    align-items: center;
-    min-width: 12px;
-    height: 66px;
-    margin: 0;
-    padding: 0;
-    list-style: none;
-  }
-  li {
-    display: flex;
-    align-items: center;
-  }
-  li::before,
-  ol::after {
-    content: '';
-    width: 12px;
-    height: 1px;
-    background: #555;
   }
 </style>

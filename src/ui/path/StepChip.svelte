@@ -1,12 +1,14 @@
 <script lang="ts">
-  import { OverflowMenu, OverflowMenuItem } from 'carbon-components-svelte';
+  import ChevronLeft from 'carbon-icons-svelte/lib/ChevronLeft.svelte';
+  import ChevronRight from 'carbon-icons-svelte/lib/ChevronRight.svelte';
   import Power from 'carbon-icons-svelte/lib/Power.svelte';
   import { tick } from 'svelte';
-  import type { Step } from '$core/document';
+  import type { Place, Step } from '$core/document';
+  import { opOf } from '$core/ops';
   import type { BenchState } from '../bench/bench.svelte';
   import type { Session } from '../bench/session.svelte';
-  import { stepRemoval } from '../bench/removal';
-  import { duplicateStep, renameStep, toggleStep } from '../bench/steps';
+  import { renameStep, toggleStep } from '../bench/steps';
+  import StepMenu from './StepMenu.svelte';
   import PictureView from '../viewer/PictureView.svelte';
   import { Viewport } from '../viewer/viewport.svelte';
 
@@ -17,10 +19,13 @@
     step?: Step;
     title: string;
     subtitle: string;
-    /** Active steps whose result the thumbnail shows. */
-    steps: readonly Step[];
+    /** The place of the path whose picture the thumbnail shows. */
+    at: Place;
     selected: boolean;
-    onselect: () => void;
+    /** One of several that are chosen. */
+    among?: boolean;
+    /** @param range with Shift: all up to it */
+    onselect: (range: boolean) => void;
     oncopy?: (steps: readonly Step[]) => void;
     onpaste?: () => void;
     onkeydown?: (event: KeyboardEvent) => void;
@@ -31,8 +36,9 @@
     step,
     title,
     subtitle,
-    steps,
+    at,
     selected,
+    among = false,
     onselect,
     oncopy,
     onpaste,
@@ -40,12 +46,15 @@
   }: Props = $props();
 
   const viewport = new Viewport();
-  const source = $derived(session.source(steps));
+  const source = $derived(session.at(at));
   $effect(() => {
     viewport.picture = source.geometry;
   });
   const shown = $derived({ ...source, view: 'colour' as const });
   const enabled = $derived(step?.enabled ?? true);
+
+  const isGroup = $derived(step !== undefined && opOf(step.op).inside !== undefined);
+  const unfolded = $derived(step !== undefined && bench.isUnfolded(step));
 
   let renaming = $state(false);
   let field: HTMLInputElement | undefined = $state();
@@ -60,15 +69,9 @@
     renaming = false;
     if (step && name !== null) renameStep(session, step, name);
   }
-
-  /** Shows the picture up to this step, or to the end again. */
-  function solo(): void {
-    onselect();
-    bench.outTab = 'after';
-  }
 </script>
 
-<div class="chip" class:selected class:off={!enabled} class:head={!step}>
+<div class="chip" class:selected class:among class:off={!enabled} class:head={!step}>
   {#if renaming}
     <input
       bind:this={field}
@@ -85,11 +88,12 @@
   {:else if step}
     <button
       class="choose"
-      aria-pressed={selected}
-      onclick={onselect}
+      data-step={step.id}
+      aria-pressed={selected || among}
+      onclick={(event) => onselect(event.shiftKey)}
       ondblclick={rename}
       {onkeydown}
-      title={`${subtitle}. Drag, or Alt with an arrow, to move it.`}
+      title={`${subtitle}. Drag, or Alt with an arrow, to move it; Shift click chooses all up to it.`}
     >
       <span class="thumbnail"
         ><PictureView {shown} {viewport} role="small" label="" priority={6} delay={250} /></span
@@ -100,7 +104,12 @@
       </span>
     </button>
   {:else}
-    <button class="choose" aria-pressed={selected} onclick={onselect} title={subtitle}>
+    <button
+      class="choose"
+      aria-pressed={selected}
+      onclick={(event) => onselect(event.shiftKey)}
+      title={subtitle}
+    >
       <span class="thumbnail"
         ><PictureView {shown} {viewport} role="small" label="" priority={6} delay={250} /></span
       >
@@ -122,21 +131,28 @@
       >
         <Power size={16} />
       </button>
-      <OverflowMenu size="sm" flipped aria-label={`What to do with ${title}`}>
-        <OverflowMenuItem text="Rename" on:click={rename} />
-        <OverflowMenuItem text="Duplicate" on:click={() => duplicateStep(session, it)} />
-        <OverflowMenuItem text="Show up to here" on:click={solo} />
-        <OverflowMenuItem text="Copy" on:click={() => oncopy?.([it])} />
-        <OverflowMenuItem text="Copy whole path" on:click={() => oncopy?.(session.picture.steps)} />
-        <OverflowMenuItem text="Paste after" on:click={() => (onselect(), onpaste?.())} />
-        <OverflowMenuItem
-          hasDivider
-          danger
-          text="Remove"
-          on:click={() => (bench.removal = stepRemoval(session, it))}
-        />
-      </OverflowMenu>
+      <StepMenu
+        {session}
+        {bench}
+        step={it}
+        {among}
+        onrename={rename}
+        onselect={() => onselect(false)}
+        {oncopy}
+        {onpaste}
+      />
     </div>
+    {#if isGroup}
+      <button
+        class="unfold"
+        aria-expanded={unfolded}
+        aria-label={`${title}: steps inside`}
+        title={unfolded ? 'Fold its steps away' : 'See its steps in the path'}
+        onclick={() => bench.setUnfolded(it, !unfolded)}
+      >
+        {#if unfolded}<ChevronLeft size={16} />{:else}<ChevronRight size={16} />{/if}
+      </button>
+    {/if}
   {/if}
 </div>
 
@@ -149,6 +165,9 @@
   }
   .selected {
     box-shadow: inset 0 0 0 2px var(--k-bone);
+  }
+  .among:not(.selected) {
+    box-shadow: inset 0 0 0 2px var(--k-bone-dim);
   }
   .choose {
     display: flex;
@@ -211,6 +230,20 @@
     flex-direction: column;
     justify-content: center;
     padding-right: 3px;
+  }
+  .unfold {
+    display: grid;
+    place-content: center;
+    width: 24px;
+    padding: 0;
+    border: 0;
+    border-left: 1px solid var(--k-line);
+    background: none;
+    color: inherit;
+    cursor: pointer;
+  }
+  .unfold:hover {
+    background: #3a3833;
   }
   .tools :global(.bx--overflow-menu) {
     width: 28px;

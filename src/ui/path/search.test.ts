@@ -7,7 +7,7 @@ const offers = [...ops, ...presets];
 const titles = (wanted: string): string[] => ranked(offers, wanted).map(({ title }) => title);
 
 describe('the search for a step', () => {
-  // What people were seen to type, and the step that they meant.
+  // What a person may type, and the step that is meant by it.
   it.each([
     ['white balance', 'Balance'],
     ['rotate', 'Straighten'],

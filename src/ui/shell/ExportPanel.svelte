@@ -11,16 +11,14 @@
     TextInput
   } from 'carbon-components-svelte';
   import { fileFormats, type FileFormat } from '$core/files';
-  import { unshared } from '$core/files/deflate';
-  import { pictureGeometry } from '$core/path/plan';
   import type { SampleType } from '$core/raster/frame';
-  import { exportSize, type ExportProgress } from '$engine/export';
+  import { exportEncoding, exportSize, type ExportProgress } from '$engine/export';
   import { opOf } from '$core/ops';
   import { Newest } from '../bench/newest';
   import type { Session } from '../bench/session.svelte';
   import { correctShift, leftOut, type LeftOut } from '../bench/shifts';
   import { bytesTold, durationTold, told } from '../numbers';
-  import { exportFrame } from '../services';
+  import { exportFrom } from '../services';
   import { saveFile } from './save-file';
 
   interface Props {
@@ -48,8 +46,15 @@
 
   const format = $derived(fileFormats.find((f) => f.id === formatId)!);
   const badName = $derived(name.trim() === '' || /[\\/:*?"<>|]/.test(name));
-  const frame = $derived(session.opened.frame);
-  const size = $derived(exportSize(pictureGeometry(frame, session.active), Number(longerSide) || undefined));
+  const shape = $derived(session.shape);
+  const size = $derived(exportSize(shape, Number(longerSide) || undefined));
+  const written = $derived(
+    shape.encoding === 'coded'
+      ? 'sRGB'
+      : exportEncoding(shape.encoding, { format: formatId, depth }) === 'linear'
+        ? 'linear values, as the picture is'
+        : 'sRGB: the linear picture is encoded'
+  );
   const badQuality = $derived(formatId === 'jpeg' && !(quality >= 1 && quality <= 100));
 
   /** Merges whose pictures do not lie on each other: looked for while the settings are chosen. */
@@ -91,19 +96,18 @@
       longerSide: Number(longerSide) || undefined
     };
     try {
-      const bytes = await exportFrame(
-        session.hash,
-        frame,
-        { steps: session.source(session.active).steps, pins: session.pins },
+      const content = await exportFrom(
+        shape,
+        session.source,
         settings,
         (p) => (progress = p),
         running.signal
       );
       const file = `${name.trim()}.${format.extensions[0]}`;
-      saveFile(file, new Blob([unshared(bytes)], { type: format.mime }));
+      saveFile(file, content);
       open = false;
       ondone(
-        `“${file}”, ${size.width} × ${size.height} pixels, ${bytesTold(bytes.byteLength)}, is among your browser’s downloads.`
+        `“${file}”, ${size.width} × ${size.height} pixels, ${bytesTold(content.size)}, is among your browser’s downloads.`
       );
     } catch (error) {
       if (!running.signal.aborted) {
@@ -155,7 +159,7 @@
     </div>
     <div class="two">
       <Select labelText="Size" bind:selected={longerSide}>
-        {#each SIZES.filter((s) => s < Math.max(frame.width, frame.height)) as s (s)}
+        {#each SIZES.filter((s) => s < Math.max(shape.width, shape.height)) as s (s)}
           <SelectItem value={String(s)} text={s === 0 ? 'Full size' : `${s} pixels, longer side`} />
         {/each}
       </Select>
@@ -168,7 +172,7 @@
         </RadioButtonGroup>
       {/if}
     </div>
-    <p class="quiet mono">{size.width} × {size.height} pixels, sRGB</p>
+    <p class="quiet mono">{size.width} × {size.height} pixels, {written}</p>
     {#each shifted as one (one.step.id)}
       <div class="shifted" role="alert">
         <span>{shiftTold(one)} That is not corrected.</span>

@@ -14,11 +14,11 @@
   // What is not written yet is written first; where that fails, the person is asked.
   beforeNavigate((navigation) => {
     if (anyway || navigation.type === 'leave' || !navigation.to) return;
-    if (!session.presence.editing || session.saveState === 'saved') return;
+    if (!session.presence.editing || session.saving.state === 'saved') return;
     navigation.cancel();
     const { url } = navigation.to;
-    void session.flush().then(() => {
-      if (session.saveState === 'failed') to = url;
+    void session.saving.flush().then(() => {
+      if (session.saving.state === 'failed') to = url;
       else void goto(url);
     });
   });
@@ -26,7 +26,7 @@
   function leave(): void {
     if (!to) return;
     anyway = true;
-    session.dropUnsaved();
+    session.saving.drop();
     void goto(to);
   }
 
@@ -51,7 +51,7 @@
   on:submit={leave}
   on:close={() => (to = null)}
 >
-  {#if to}<p>{session.saveProblem}</p>{/if}
+  {#if to}<p>{session.saving.problem}</p>{/if}
   <Button kind="tertiary" size="small" on:click={() => void keepAsFile()}
     >Export the document as a file</Button
   >

@@ -4,9 +4,9 @@
 
   let { session }: { session: Session } = $props();
 
-  const action = { title: 'Try again', run: () => void session.flush() };
+  const action = { title: 'Try again', run: () => void session.saving.flush() };
 </script>
 
-{#if session.saveState === 'failed' && session.presence.editing}
-  <Notice kind="error" title="Not saved." text={session.saveProblem} {action} />
+{#if session.saving.state === 'failed' && session.presence.editing}
+  <Notice kind="error" title="Not saved." text={session.saving.problem} {action} />
 {/if}

@@ -1,16 +1,15 @@
 <script lang="ts">
-  import type { Reader } from '../bench/reader.svelte';
+  import type { BenchState } from '../bench/bench.svelte';
   import type { Session } from '../bench/session.svelte';
   import { readings } from '../numbers';
-  import type { Viewport } from '../viewer/viewport.svelte';
 
   interface Props {
     session: Session;
-    reader: Reader;
-    viewport: Viewport;
+    bench: BenchState;
     computed: number | null;
   }
-  let { session, reader, viewport, computed }: Props = $props();
+  let { session, bench, computed }: Props = $props();
+  const { reader, viewport } = $derived(bench);
 
   const GROUPS = [
     ['rgb.r', 'rgb.g', 'rgb.b'],
@@ -20,12 +19,14 @@
   const SAVE = { saved: 'saved', saving: 'saving …', failed: 'not saved' };
   const ELSEWHERE = { following: 'follows', deleted: 'deleted', gone: 'not stored' };
   const { presence } = $derived(session);
-  const saving = $derived(presence.state === 'editing' ? SAVE[session.saveState] : ELSEWHERE[presence.state]);
+  const saving = $derived(
+    presence.state === 'editing' ? SAVE[session.saving.state] : ELSEWHERE[presence.state]
+  );
   const sides = $derived(
     reader.values
       ? (['in', 'out'] as const).map((side, i) => ({
           side,
-          groups: GROUPS.map((ids) => readings(reader.values![i], ids))
+          groups: GROUPS.map((ids) => readings(reader.values![i], bench.encodings[i], ids))
         }))
       : []
   );
@@ -56,7 +57,7 @@
   {#if computed !== null}<span class="time" title="From the last change until the picture stood"
       >{computed.toFixed(0)} ms</span
     >{/if}
-  <span class="save" class:failed={session.saveState === 'failed'} data-save={session.saveState}
+  <span class="save" class:failed={session.saving.state === 'failed'} data-save={session.saving.state}
     >{saving}</span
   >
 </footer>

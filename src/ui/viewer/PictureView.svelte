@@ -3,7 +3,8 @@
   import { toFrame } from '$core/raster/geometry';
   import { trouble } from '../bench/trouble.svelte';
   import type { Spot } from './spot';
-  import { TileView, type Shown } from './tiles';
+  import type { Shown } from './shown';
+  import { TileView } from './tiles';
   import { wheelFactor, wholePlacement, type Viewport } from './viewport.svelte';
 
   interface Props {

@@ -1,6 +1,7 @@
+import { LRUCache } from 'lru-cache';
+
 const MOST_KEPT = 512;
 
-const kept = new Map<string, ImageBitmap>();
 /** How often each is held, by this list or by a view. */
 const holders = new Map<ImageBitmap, number>();
 
@@ -17,23 +18,15 @@ export function letGo(bitmap: ImageBitmap): void {
   bitmap.close();
 }
 
+const kept = new LRUCache<string, ImageBitmap>({ max: MOST_KEPT, dispose: letGo });
+
 /** The newest bitmaps of all views, by what they show. */
-export const known = (key: string): ImageBitmap | undefined => kept.get(key);
+export const known = (key: string): ImageBitmap | undefined => kept.peek(key);
 
 /** Keeps a bitmap as the newest; the oldest are let go of. */
 export function keep(key: string, bitmap: ImageBitmap): void {
+  // Asked for, it is the newest again.
+  if (kept.get(key) === bitmap) return;
   hold(bitmap);
-  drop(key);
   kept.set(key, bitmap);
-  for (const oldest of kept.keys()) {
-    if (kept.size <= MOST_KEPT) break;
-    drop(oldest);
-  }
-}
-
-function drop(key: string): void {
-  const bitmap = kept.get(key);
-  if (!bitmap) return;
-  kept.delete(key);
-  letGo(bitmap);
 }

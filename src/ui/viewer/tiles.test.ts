@@ -1,13 +1,13 @@
 import { beforeEach, describe, expect, it, vi } from 'vitest';
 import { stepSchema } from '$core/document';
-import type { Frame } from '$core/raster/frame';
+import { headOf } from '$core/heads';
 import { lyingPlain } from '$core/raster/geometry';
 import type { Rect } from '$core/raster/raster';
 import { isAwaited } from './awaited';
-import type { Shown } from './tiles';
+import type { Shown } from './shown';
 
 interface Asked {
-  ask: { rect: Rect; level: number; hold: number };
+  ask: { rect: Rect; level: number };
   priority: number;
   signal: AbortSignal;
   answer: () => Promise<void>;
@@ -42,23 +42,15 @@ vi.mock('../services', () => ({
 const { TileView } = await import('./tiles');
 
 const size = (width: number, height: number): { width: number; height: number } => ({ width, height });
-const levels = [size(2000, 1000), size(1000, 500), size(500, 250)].map((s) => ({
-  ...s,
-  samples: new Uint8Array(0)
-}));
-const frame: Frame = {
-  ...size(2000, 1000),
-  layout: 'rgb',
-  alpha: false,
-  sampleType: 'u8',
-  levels,
-  missing: 0
-};
 let count = 0;
 let hash = '';
 const shown = (weight = 0): Shown => {
   const step = stepSchema.parse({ id: 's', op: 'mix', params: { rows: { r: { r: 1, g: weight } } } });
-  return { hash, frame, steps: [step], hold: 0, pins: [], geometry: lyingPlain(frame), view: 'colour' };
+  return {
+    ...{ head: headOf(hash), levels: 3, steps: [step], at: 'end', hold: null, pins: [] },
+    geometry: lyingPlain(size(2000, 1000)),
+    view: 'colour'
+  };
 };
 const middle = { zoom: 1, x: 1000, y: 500 };
 const square = size(300, 300);

@@ -1,28 +1,11 @@
-import { stepKey, type Pin, type Step } from '$core/document';
 import { planSize } from '$core/path/plan';
-import type { View } from '$core/path/view';
-import type { Frame } from '$core/raster/frame';
-import type { Geometry } from '$core/raster/geometry';
 import { TILE, tileRect, tilesIn } from '$core/raster/raster';
 import { pool } from '../services';
 import { setAwaited } from './awaited';
 import { keep, known } from './bitmaps';
 import { Mosaic, place, type Tile } from './mosaic';
+import { contentOf, type Shown } from './shown';
 import type { Placement, Size } from './viewport.svelte';
-
-/** What a view shows: the picture of `frame` after `steps`, of which the first `hold` stay as they are for now. */
-export interface Shown {
-  readonly hash: string;
-  readonly frame: Frame;
-  /** Enabled steps only. */
-  readonly steps: readonly Step[];
-  readonly hold: number;
-  /** The document's pins where a step is solved from them, otherwise none. */
-  readonly pins: readonly Pin[];
-  /** How the picture lies on its frame. */
-  readonly geometry: Geometry;
-  readonly view: View;
-}
 
 /** A level may be enlarged by up to 7 %, which no eye sees, rather than one of four times the pixels be shrunk by half. */
 const ENLARGED = Math.log2(1.07);
@@ -30,10 +13,6 @@ const ENLARGED = Math.log2(1.07);
 /** The pyramid level whose pixels are about one to two for each of the screen's; full size from 1:1 on. */
 export const levelFor = (zoom: number, levels: number): number =>
   zoom >= 1 ? 0 : Math.max(0, Math.min(levels - 1, Math.floor(Math.log2(1 / zoom) + ENLARGED)));
-
-/** What is shown, as a key. */
-const contentOf = ({ hash, view, steps, pins }: Shown): string =>
-  [hash, JSON.stringify([view, pins]), ...steps.map(stepKey)].join('|');
 
 const samePlace = (a: Placement, b: Placement): boolean => a.zoom === b.zoom && a.x === b.x && a.y === b.y;
 const sameSize = (a: Size, b: Size): boolean => a.width === b.width && a.height === b.height;
@@ -111,7 +90,7 @@ export class TileView {
       if (!this.next) this.shown = shown;
       return;
     }
-    const other = shown.hash !== this.shown?.hash || !sameSize(shown.geometry, this.shown.geometry);
+    const other = shown.head.key !== this.shown?.head.key || !sameSize(shown.geometry, this.shown.geometry);
     if (other) this.mosaic.clear();
     const since =
       content !== this.content || placement.zoom !== this.placement.zoom ? performance.now() : this.since;
@@ -170,7 +149,7 @@ export class TileView {
   private request(): void {
     const { shown, placement } = this;
     if (!shown || !(placement.zoom > 0)) return;
-    const levels = shown.frame.levels.length;
+    const { levels } = shown;
     this.level = levelFor(placement.zoom, levels);
     this.wanted = this.tilesAt(shown, this.level);
     const rough = Math.min(levels - 1, this.level + this.roughBy());
@@ -252,13 +231,13 @@ export class TileView {
     if (this.asked.has(key)) return false;
     const controller = new AbortController();
     this.asked.set(key, controller);
-    const { hash, steps, hold, view, pins } = shown;
+    const { head, steps, at, hold, view, pins } = shown;
     const { width, height } = planSize(shown, level);
     const rect = tileRect(column, row, width, height, side);
     pool
       .run(
         'tile',
-        { frame: hash, steps, pins, hold, level, rect, view },
+        { head, steps, at, pins, hold, level, rect, view },
         { priority: this.priority, signal: controller.signal, home: column + row }
       )
       .then(({ pixels }) => {

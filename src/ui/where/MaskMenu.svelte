@@ -2,13 +2,12 @@
   import { OverflowMenu, OverflowMenuItem, TextInput } from 'carbon-components-svelte';
   import { maskSchema } from '$core/document';
   import { fileFormats, type FileFormat } from '$core/files';
-  import { unshared } from '$core/files/deflate';
   import type { BenchState } from '../bench/bench.svelte';
   import { maskStep } from '../bench/mask-bench.svelte';
   import { newId } from '../bench/names';
   import { maskRemoval } from '../bench/removal';
-  import type { Session } from '../bench/session.svelte';
-  import { exportFrame } from '../services';
+  import { pictureOf, type Session } from '../bench/session.svelte';
+  import { exportFrom } from '../services';
   import { saveFile } from '../shell/save-file';
 
   let { session, bench }: { session: Session; bench: BenchState } = $props();
@@ -42,11 +41,12 @@
     masks.termAt = 0;
   }
 
-  async function bytesOf(format: FileFormat): Promise<Uint8Array> {
-    const before = session.active.slice(0, session.before);
-    const { hash, frame, steps, pins } = session.source([...before, maskStep(masks.mask!)]);
+  async function fileOf(format: FileFormat): Promise<Blob> {
+    const shown = session.showing([...session.stepsBefore, maskStep(masks.mask!)]);
     const settings = { format: format.id, depth: 'u16' as const, grey: true };
-    return exportFrame(hash, frame, { steps, pins }, settings, () => undefined, new AbortController().signal);
+    const shape = { ...session.head, ...shown.geometry, encoding: 'coded' as const };
+    const { signal } = new AbortController();
+    return exportFrom(shape, pictureOf(shown), settings, () => undefined, signal);
   }
   const fileName = (): string => `${session.picture.name}, mask`.replace(/[\\/:*?"<>|]/g, '_');
 
@@ -65,15 +65,13 @@
   const save = (id: FileFormat['id']): Promise<void> =>
     working('Writing the mask …', async () => {
       const format = fileFormats.find((f) => f.id === id)!;
-      const content = new Blob([unshared(await bytesOf(format))], { type: format.mime });
-      saveFile(`${fileName()}.${format.extensions[0]}`, content);
+      saveFile(`${fileName()}.${format.extensions[0]}`, await fileOf(format));
     });
 
   const asPicture = (): Promise<void> =>
     working('Making a picture of the mask …', async () => {
       const png = fileFormats.find((f) => f.id === 'png')!;
-      const bytes = new Uint8Array(await bytesOf(png));
-      await session.addFrames([{ name: `${fileName()}.png`, file: new Blob([bytes]) }]);
+      await session.addFrames([{ name: `${fileName()}.png`, file: await fileOf(png) }]);
       session.notice = 'The mask is a picture of its own now, the last one above.';
     });
 
@@ -82,12 +80,12 @@
     if (!file) return Promise.resolve();
     return working(`Opening ${file.name} …`, async () => {
       const [picture] = await session.addFrames([{ name: file.name, file }]);
-      const opened = await session.openPicture(picture);
-      const { width, height } = session.opened.frame;
-      if (opened && (opened.frame.width !== width || opened.frame.height !== height)) {
+      const opened = await session.shapeOf(picture);
+      const { width, height } = session.head;
+      if (opened.width !== width || opened.height !== height) {
         session.undo();
         throw new Error(
-          `“${file.name}” is ${opened.frame.width} × ${opened.frame.height} pixels and this picture ${width} × ${height}: a mask must be of the picture’s size.`
+          `“${file.name}” is ${opened.width} × ${opened.height} pixels and this picture ${width} × ${height}: a mask must be of the picture’s size.`
         );
       }
       masks.add({ kind: 'channel', channel: 'rgb.r', of: { picture } });

@@ -1,6 +1,6 @@
 <script lang="ts">
   import { Select, SelectItem } from 'carbon-components-svelte';
-  import { headFrame, referenceKey, type Reference } from '$core/document';
+  import { referenceKey, wayTo, type Reference } from '$core/document';
   import { opOf } from '$core/ops';
   import type { Session } from '../bench/session.svelte';
 
@@ -18,10 +18,9 @@
   /** Places that a step may take from: this picture before the step, and every other picture, at its end or head. */
   const options = $derived.by(() => {
     const { picture, step, document } = session;
-    const at = step ? picture.steps.indexOf(step) : 0;
     const list: { reference: Reference; title: string }[] = [
       { reference: { picture: picture.id, after: 'head' }, title: 'this picture as it came' },
-      ...picture.steps.slice(0, Math.max(0, at)).map((s) => ({
+      ...(step ? wayTo(picture.steps, step.id).slice(0, -1) : []).map((s) => ({
         reference: { picture: picture.id, after: s.id },
         title: `this picture after ${s.name ?? opOf(s.op).title}`
       })),
@@ -47,8 +46,8 @@
     if (reference && reference.picture !== session.picture.id) {
       const picture = session.document.pictures.find((p) => p.id === reference.picture)!;
       try {
-        const size = await session.frameSize(headFrame(session.document, picture));
-        const { width, height } = session.opened.frame;
+        const { head: size } = await session.shapeOf(picture.id);
+        const { width, height } = session.head;
         if (size.width !== width || size.height !== height) {
           problem = `“${picture.name}” is ${size.width} × ${size.height} pixels and this picture ${width} × ${height}. A step takes only from pictures of its own size; nothing was changed.`;
           return;

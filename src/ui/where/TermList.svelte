@@ -13,7 +13,6 @@
 
   const masks = $derived(bench.masks);
   const terms = $derived(masks.mask?.terms ?? []);
-  const before = $derived(session.active.slice(0, session.before));
   const joins = (combine: string): string => combinations.find((c) => c.id === combine)!.title;
 
   function remove(at: number): void {
@@ -48,8 +47,8 @@
         <span class="thumbnail">
           <PictureView
             shown={{
-              ...session.source([
-                ...before,
+              ...session.showing([
+                ...session.stepsBefore,
                 maskStep(maskSchema.parse({ terms: [{ ...term, combine: 'intersect', amount: 1 }] }))
               ]),
               view: 'colour'

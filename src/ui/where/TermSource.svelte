@@ -32,7 +32,7 @@
   function pick(another: boolean): void {
     const take = (rgb: readonly number[] | null): void => {
       if (!rgb) return;
-      const to = labOf(rgb).map((v) => Math.round(v * 10) / 10) as [number, number, number];
+      const to = labOf(rgb, session.encoding).map((v) => Math.round(v * 10) / 10) as [number, number, number];
       if (!another) set('Pick a colour', (s) => s.kind === 'distance' && (s.to = to));
       else if (source.kind === 'distance') {
         const more = { ...(term.curve && { curve: term.curve }), combine: 'max' as const };
@@ -136,7 +136,8 @@
     />
   {:else if source.kind === 'distance'}
     <div class="row">
-      <span class="patch" style:background={cssColour(rgbOfLab(source.to))} aria-hidden="true"></span>
+      <span class="patch" style:background={cssColour(rgbOfLab(source.to, 'coded'))} aria-hidden="true"
+      ></span>
       <button class="tool raised" aria-pressed={bench.picking?.id === PICK} onclick={() => pick(false)}
         ><Eyedropper size={16} /> Pick</button
       >

@@ -25,7 +25,7 @@
   const term = $derived(masks.term);
   const place = $derived(masks.place);
   const bound = $derived(mask ? whyBound(mask) : []);
-  const { geometry } = $derived(session.source(session.active.slice(0, session.before)));
+  const { geometry } = $derived(session.at(session.into));
 
   // What the mask covers follows everything it depends on.
   $effect(() => {

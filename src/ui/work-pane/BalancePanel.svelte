@@ -52,12 +52,12 @@
   async function leftOver({ gain }: Numbers): Promise<typeof residuals> {
     const places = neutrals.map(({ x, y, size }) => ({ x: x + 0.5, y: y + 0.5, size }));
     const values = await bench.readInput(places);
-    const linear = params.light === 'linear';
+    const decodes = params.light === 'linear' && session.encoding === 'coded';
     return neutrals.flatMap(({ id, name }, i) => {
       const rgb = values[i];
       if (!rgb) return [];
-      const after = rgb.map((v, c) => (linear ? encode(decode(v) * gain[c]) : v * gain[c]));
-      return [{ id, name, value: fromNeutral(after) }];
+      const after = rgb.map((v, c) => (decodes ? encode(decode(v) * gain[c]) : v * gain[c]));
+      return [{ id, name, value: fromNeutral(after, session.encoding) }];
     });
   }
 
@@ -94,7 +94,7 @@
   const light = $derived.by<Light | null>(() => {
     if (numbers.offset.some((o) => o !== 0) || (params.method !== 'fixed' && !solved)) return null;
     const inLight = (g: number): number =>
-      params.light === 'linear' ? g : 1 / decode(1 / Math.max(g, 1e-3));
+      params.light === 'linear' || session.encoding === 'linear' ? g : 1 / decode(1 / Math.max(g, 1e-3));
     return lightOfGains(numbers.gain.map(inLight) as [number, number, number]);
   });
   const PLAIN: Light = { temperature: 6504, tint: 0 };

@@ -1,7 +1,7 @@
 <script lang="ts">
   import { Select, SelectItem } from 'carbon-components-svelte';
   import { blendModes, type BlendMode } from '$core/blend/modes';
-  import Amount from './Amount.svelte';
+  import Opacity from './Opacity.svelte';
   import type { PanelProps } from './panels';
 
   let { session, step }: Pick<PanelProps, 'session' | 'step'> = $props();
@@ -22,16 +22,7 @@
   {#each blendModes as mode (mode)}<SelectItem value={mode} text={title(mode)} />{/each}
 </Select>
 <div class="space"></div>
-<Amount
-  label="opacity"
-  name="Opacity"
-  value={100 * step.blend.opacity}
-  neutral={100}
-  min={0}
-  max={100}
-  oninput={(v) => session.changeStep('Opacity', (draft) => (draft.blend.opacity = v / 100), 'opacity')}
-  onend={() => session.endGesture()}
-/>
+<Opacity {session} {step} />
 
 <style>
   .space {

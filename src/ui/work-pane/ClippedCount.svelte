@@ -14,7 +14,7 @@
   let { session, bench, channels, names }: Props = $props();
 
   const clipped = new Clipped(pool);
-  const source = $derived(session.source(bench.steps.slice(0, session.through)));
+  const source = $derived(bench.at(session.outOf));
   const ids = $derived(channels.join(' '));
   $effect(() => clipped.count(source, ids.split(' ')));
   $effect(() => () => clipped.stop());

@@ -4,6 +4,7 @@
   import Eyedropper from 'carbon-icons-svelte/lib/Eyedropper.svelte';
   import TrashCan from 'carbon-icons-svelte/lib/TrashCan.svelte';
   import { rgbOfLab, labOf } from '$core/measure/difference';
+  import { cssColour } from '../channel-colour';
   import { bandAt, type ColourParams, type HueBand } from '$core/ops/colour';
   import { placeOn, tonePath } from '../graph/tones';
   import Amount from './Amount.svelte';
@@ -23,8 +24,7 @@
 
   const hueColour = (hue: number): string => {
     const angle = (hue * Math.PI) / 180;
-    const rgb = rgbOfLab([66, 38 * Math.cos(angle), 38 * Math.sin(angle)]);
-    return `rgb(${rgb.map((v) => Math.round(255 * Math.min(1, Math.max(0, v)))).join(' ')})`;
+    return cssColour(rgbOfLab([66, 38 * Math.cos(angle), 38 * Math.sin(angle)], 'coded'));
   };
   const stops = Array.from({ length: 25 }, (_, i) => ({ at: i / 24, colour: hueColour(15 * i) }));
 
@@ -121,7 +121,7 @@
         newest.ask(async () => {
           const [rgb] = await bench.readInput([{ ...spot.onFrame, size: 7 }]);
           if (!rgb) return;
-          const [, a, b] = labOf(rgb);
+          const [, a, b] = labOf(rgb, session.encoding);
           const hue = turned((Math.atan2(b, a) * 180) / Math.PI);
           const parts = params.bands.map((band) => bandAt(band, hue));
           const strongest = parts.indexOf(Math.max(0, ...parts));

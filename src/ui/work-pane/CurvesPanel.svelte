@@ -72,7 +72,7 @@
         newest.ask(async () => {
           const [rgb] = await bench.readInput([{ ...spot.onFrame, size: 5 }]);
           if (!rgb) return;
-          const value = readChannels(rgb[0], rgb[1], rgb[2])[seen];
+          const value = readChannels(rgb, session.encoding)[seen];
           const added = addedPoint(points, Math.min(1, Math.max(0, value)));
           ({ at } = added);
           if (added.points !== points) set(added.points, 'Add a curve point');

@@ -3,9 +3,9 @@
   import Unlink from 'carbon-icons-svelte/lib/Unlink.svelte';
   import { modelOf, type Channel } from '$core/colour';
   import { actsOn, type Step } from '$core/document';
+  import type { Control } from '$core/ops/controls';
   import { swatch } from '../channel-colour';
   import Amount from './Amount.svelte';
-  import type { Control } from './controls';
 
   interface Props {
     control: Control;
@@ -22,14 +22,15 @@
   const on = $derived(actsOn(step));
   const channels = $derived(modelOf(on.model).channels.filter((c) => on.channels.includes(c.letter)));
   /** The control in the unit that a channel is read out in: a part of LAB is told in LAB's own units, not in per cent of them. */
-  function inUnitOf(channel: Channel | undefined): Control & { readonly worth: number } {
-    const { worth = 1 } = control;
-    if (on.model !== 'lab' || worth === 1 || !channel) return { ...control, worth };
+  function inUnitOf(channel: Channel | undefined): Control {
+    const { worth } = control;
+    if (on.model !== 'lab' || worth === 1 || !channel) return control;
     const times = worth * channel.readout.scale;
     const end = (v: number): number => Math.round(v * times);
     return {
       ...{ ...control, unit: '', worth: worth / times },
-      ...{ min: end(control.min), max: end(control.max), most: end(control.most ?? control.max) }
+      ...{ min: end(control.min), max: end(control.max) },
+      ...{ least: end(control.least), most: end(control.most) }
     };
   }
   /** One number for all has a unit where they share one. */

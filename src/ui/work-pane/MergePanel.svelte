@@ -6,6 +6,8 @@
   import { told } from '../numbers';
   import ReferenceSelect from '../where/ReferenceSelect.svelte';
   import Amount from './Amount.svelte';
+  import PicturesFromFiles from './PicturesFromFiles.svelte';
+  import ShiftAmounts from './ShiftAmounts.svelte';
   import type { PanelProps } from './panels';
   import { arrowGroup } from '../shell/arrow-group';
 
@@ -20,7 +22,6 @@
   let measuring = $state(false);
   let whole = $state(false);
   let problem = $state('');
-  let picker: HTMLInputElement | undefined = $state();
 
   function set(label: string, recipe: (params: MergeParams) => void, gesture?: string): void {
     session.changeStep(label, (draft) => recipe(draft.params as MergeParams), gesture);
@@ -53,13 +54,6 @@
     if (shift) correct();
     else if (whole) set('Whole pixels', (p) => (p.shift = wholePixels({ x: p.shift[0], y: p.shift[1] })));
   }
-
-  async function addExposures(): Promise<void> {
-    const files = [...(picker?.files ?? [])];
-    if (files.length === 0) return;
-    problem = await bench.addFrames(files);
-    if (picker) picker.value = '';
-  }
 </script>
 
 <div class="panel">
@@ -73,16 +67,7 @@
       set('Merge another exposure', (p) => (p.from = from));
     }}
   />
-  <button class="tool raised wide" onclick={() => picker?.click()}>Add exposures from files …</button>
-  <input
-    bind:this={picker}
-    type="file"
-    multiple
-    accept=".png,.jpg,.jpeg,.tif,.tiff"
-    aria-label="Files of exposures"
-    hidden
-    onchange={() => void addExposures()}
-  />
+  <PicturesFromFiles {bench} title="Add exposures from files …" label="Files of exposures" />
   <div class="row" role="radiogroup" {@attach arrowGroup} aria-label="What is taken from it">
     {#each ['bright', 'dark'] as const as side (side)}
       <button
@@ -116,23 +101,13 @@
       {params.side === 'bright' ? 'brightest' : 'darkest'}; several multiply.{/if}
   </p>
   <h3>Shift</h3>
-  {#each [['right, px', 'Shift to the right'], ['down, px', 'Shift down']] as [label, name], i (name)}
-    <Amount
-      {label}
-      {name}
-      unit=""
-      value={params.shift[i]}
-      neutral={0}
-      min={-20}
-      max={20}
-      least={-500}
-      most={500}
-      step={0.1}
-      grain={0.25}
-      oninput={(v) => set('Shift', (p) => (p.shift[i] = v), `shift ${i}`)}
-      onend={() => session.endGesture()}
-    />
-  {/each}
+  <ShiftAmounts
+    shift={params.shift}
+    max={20}
+    most={500}
+    onset={(i, v) => set('Shift', (p) => (p.shift[i] = v), `shift ${i}`)}
+    onend={() => session.endGesture()}
+  />
   <Toggle
     size="sm"
     hideLabel

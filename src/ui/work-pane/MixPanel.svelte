@@ -50,14 +50,15 @@
   async function findProposal(): Promise<void> {
     const readings = await bench.readPins(['neutral', 'keep']);
     const within = params.model === 'lab' ? 'lab' : params.light;
-    const found = proposeMix(readings, hold, within);
+    const found = proposeMix(readings, hold, within, session.encoding);
     proposal = found;
     if (!found) return;
     bench.proposal = {
       ...step,
       params: { ...params, rows: found.rows, normalize: false } satisfies MixParams
     };
-    moved = movedBy(mainColours(await bench.readSpread()), found.apply);
+    const { encoding } = session;
+    moved = movedBy(mainColours(await bench.readSpread(), encoding), found.apply, encoding);
   }
 
   function keep(colour: Moved): void {
@@ -175,7 +176,15 @@
   </div>
 {/if}
 {#if proposal}
-  <MixProposed {proposal} {outputs} {moved} ontake={take} ondismiss={dismiss} onkeep={keep} />
+  <MixProposed
+    {proposal}
+    {outputs}
+    encoding={session.encoding}
+    {moved}
+    ontake={take}
+    ondismiss={dismiss}
+    onkeep={keep}
+  />
 {/if}
 <div role="tabpanel" id="mix-panel" aria-labelledby={`mix-panel-${params.model}`}>
   {#each outputs as { letter } (letter)}

@@ -1,14 +1,17 @@
 <script lang="ts">
-  import type { Channel } from '$core/colour';
+  import type { Channel, Encoding } from '$core/colour';
   import { meanMove, type Moved } from '$core/measure/main-colours';
   import type { MixProposal } from '$core/measure/propose';
   import { labUnit, rowTotal } from '$core/ops/mix';
+  import { cssColour } from '../channel-colour';
   import { told } from '../numbers';
   import Proposal from './Proposal.svelte';
 
   interface Props {
     proposal: MixProposal;
     outputs: readonly Channel[];
+    /** Of the colours that are told. */
+    encoding: Encoding;
     /** What becomes of the picture's main colours, the furthest moved first. */
     moved: readonly Moved[];
     ontake: () => void;
@@ -16,7 +19,7 @@
     /** Holds a colour by a pin where it stands, and finds the rows anew. */
     onkeep: (colour: Moved) => void;
   }
-  let { proposal, outputs, moved, ontake, ondismiss, onkeep }: Props = $props();
+  let { proposal, outputs, encoding, moved, ontake, ondismiss, onkeep }: Props = $props();
 
   /** A move under this is not seen side by side. */
   const SEEN = 2;
@@ -26,8 +29,6 @@
     outputs.flatMap((c) => (proposal.rows[c.letter] ? [{ c, row: proposal.rows[c.letter] }] : []))
   );
   const constants = $derived(rows.some(({ row }) => 'constant' in row));
-  const css = (rgb: readonly number[]): string =>
-    `rgb(${rgb.map((v) => `${Math.round(1000 * Math.min(1, Math.max(0, v))) / 10}%`).join(' ')})`;
 </script>
 
 <Proposal label="Proposed mix" {ontake} {ondismiss}>
@@ -71,8 +72,8 @@
       {#each far as colour (`${colour.x} ${colour.y}`)}
         <li>
           <span class="pair">
-            <i style:background={css(colour.rgb)} title="before"></i>
-            <i style:background={css(colour.after)} title="after"></i>
+            <i style:background={cssColour(colour.rgb, encoding)} title="before"></i>
+            <i style:background={cssColour(colour.after, encoding)} title="after"></i>
             <span class="mono">ΔE {colour.by.toFixed(1)}</span>
             <span class="quiet mono">at {Math.floor(colour.x)}, {Math.floor(colour.y)}</span>
           </span>

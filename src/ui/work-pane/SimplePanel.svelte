@@ -1,14 +1,14 @@
 <script lang="ts">
   import { opOf } from '$core/ops';
+  import { controlsOf } from '$core/ops/controls';
   import type { PanelProps } from './panels';
   import Amount from './Amount.svelte';
   import EachAmount from './EachAmount.svelte';
-  import { controls, remarks } from './controls';
 
   let { session, step }: PanelProps = $props();
 
   const op = $derived(opOf(step.op));
-  const usual = $derived(op.params.parse({}) as Record<string, number>);
+  const controls = $derived(controlsOf(op));
   const params = $derived(step.params as Record<string, number | Record<string, number>>);
 
   function set(key: string, value: unknown, label: string, gesture?: string): void {
@@ -21,15 +21,15 @@
 </script>
 
 <div class="panel">
-  {#each controls[step.op] ?? [] as control (control.key)}
-    {@const worth = control.worth ?? 1}
+  {#each controls as control (control.key)}
+    {@const { worth } = control}
     {#if control.each}
       <EachAmount
         {control}
         {step}
         name={`${op.title} ${control.label}`}
         value={params[control.key]}
-        neutral={usual[control.key]}
+        neutral={control.usual}
         onset={(value, gesture) => set(control.key, value, control.label, gesture)}
         onend={() => session.endGesture()}
       />
@@ -38,13 +38,13 @@
         {...control}
         name={`${op.title} ${control.label}`}
         value={(params[control.key] as number) / worth}
-        neutral={usual[control.key] / worth}
+        neutral={control.usual / worth}
         oninput={(v) => set(control.key, v * worth, control.label, control.key)}
         onend={() => session.endGesture()}
       />
     {/if}
   {/each}
-  {#if remarks[step.op]}<p class="quiet">{remarks[step.op]}</p>{/if}
+  {#if op.remark}<p class="quiet">{op.remark}</p>{/if}
 </div>
 
 <style>

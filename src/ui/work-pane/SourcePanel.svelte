@@ -1,5 +1,6 @@
 <script lang="ts">
-  import { headFrame } from '$core/document';
+  import { RadioButton, RadioButtonGroup } from 'carbon-components-svelte';
+  import type { Encoding } from '$core/colour';
   import type { BenchState } from '../bench/bench.svelte';
   import { begin, jobs, type Job } from '../bench/first-steps';
   import { goToFirstNumber } from './first-number';
@@ -16,17 +17,43 @@
 
   const SAMPLES = { u8: '8-bit integers', u16: '16-bit integers', f32: '32-bit floats' };
   const LAYOUTS = { grey: 'grey', rgb: 'RGB', cmyk: 'CMYK inks' };
-  const frame = $derived(session.opened.frame);
-  const file = $derived(headFrame(session.document, session.picture));
-  const rows = $derived([
-    ['File', file.file],
-    ['Size', `${frame.width} × ${frame.height} pixels`],
-    ['Megapixels', ((frame.width * frame.height) / 1e6).toFixed(1)],
-    ['Channels', LAYOUTS[frame.layout] + (frame.alpha ? ' with alpha' : '')],
-    ['Samples', SAMPLES[frame.sampleType]],
-    ['On disk', bytesTold(session.opened.bytes)],
-    ...(frame.missing ? [['Missing samples', String(frame.missing)]] : [])
+  const head = $derived(session.head);
+  const sizes = $derived([
+    ['Size', `${head.width} × ${head.height} pixels`],
+    ['Megapixels', ((head.width * head.height) / 1e6).toFixed(1)]
   ]);
+  const files = $derived(
+    session.headFrames.map(({ frame: { id, file, encoding }, opened: { frame, bytes, notices } }) => ({
+      ...{ id, encoding, notices },
+      rows: [
+        ['File', file],
+        ...sizes,
+        ['Channels', LAYOUTS[frame.layout] + (frame.alpha ? ' with alpha' : '')],
+        ['Samples', SAMPLES[frame.sampleType]],
+        ['On disk', bytesTold(bytes)],
+        ...(frame.missing ? [['Missing samples', String(frame.missing)]] : [])
+      ]
+    }))
+  );
+  /** The pictures that it is made of, where it is made of others. */
+  const parts = $derived([...new Set(session.source.head.pictures.map(({ name }) => name))]);
+
+  const ENCODINGS: readonly { id: Encoding; title: string }[] = [
+    { id: 'coded', title: 'As sRGB is coded' },
+    { id: 'linear', title: 'Proportional to light' }
+  ];
+  const MEANS: Record<Encoding, string> = {
+    coded: 'The values are sRGB, as in most photographs.',
+    linear:
+      'The values are linear, and every step works on them so. On the screen, and in all files but 32-bit TIFF, the picture is encoded.'
+  };
+
+  function read(id: string, encoding: Encoding): void {
+    session.change(encoding === 'linear' ? 'Read values as light' : 'Read values as sRGB', (draft) => {
+      const found = draft.frames.find((f) => f.id === id);
+      if (found) found.encoding = encoding;
+    });
+  }
 </script>
 
 <header class="pane-header"><span class="pane-title">Work</span><span>Source</span></header>
@@ -46,15 +73,41 @@
   {:else}
     <p class="quiet">The frame is never changed. Choose a step in the path to work on it.</p>
   {/if}
-  <dl>
-    {#each rows as [name, value] (name)}
+  {#each files as { id, encoding, notices, rows } (id)}
+    <dl>
+      {#each rows as [name, value] (name)}
+        <div>
+          <dt>{name}</dt>
+          <dd class:mono={name !== 'File'}>{value}</dd>
+        </div>
+      {/each}
+    </dl>
+    <RadioButtonGroup
+      legendText="What the values stand for"
+      orientation="vertical"
+      selected={encoding}
+      on:change={({ detail }) => {
+        if (detail !== encoding) read(id, detail as Encoding);
+      }}
+    >
+      {#each ENCODINGS as { id: value, title } (value)}<RadioButton {value} labelText={title} />{/each}
+    </RadioButtonGroup>
+    <p class="quiet means">{MEANS[encoding]}</p>
+    {#each notices as notice (notice)}<p class="notice">{notice}</p>{/each}
+  {:else}
+    <dl>
       <div>
-        <dt>{name}</dt>
-        <dd class:mono={name !== 'File'}>{value}</dd>
+        <dt>Made of</dt>
+        <dd>{parts.join(', ')}</dd>
       </div>
-    {/each}
-  </dl>
-  {#each session.opened.notices as notice (notice)}<p class="notice">{notice}</p>{/each}
+      {#each sizes as [name, value] (name)}
+        <div>
+          <dt>{name}</dt>
+          <dd class="mono">{value}</dd>
+        </div>
+      {/each}
+    </dl>
+  {/each}
 </div>
 
 <style>

@@ -45,7 +45,7 @@
     { id: 'corners', title: 'Corners', says: 'Put the four corners on what should be an upright rectangle.' },
     { id: 'crop', title: 'Crop', says: 'Drag the frame, its edges and corners.' }
   ];
-  const before = $derived(pictureGeometry(session.opened.frame, session.active.slice(0, session.before)));
+  const before = $derived(pictureGeometry(session.head, session.stepsBefore));
   const whole = $derived(uncropped(params, before));
   const crop = $derived(params.crop ?? innerRect(whole));
   /** The proportions that were chosen here; until then those that the crop has. */

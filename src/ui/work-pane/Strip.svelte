@@ -32,8 +32,6 @@
     onchoose,
     title
   }: Props = $props();
-
-  const before = $derived(session.active.slice(0, session.before));
 </script>
 
 <div class="strip" class:folded role="group" aria-label={label}>
@@ -47,7 +45,7 @@
     >
       <span class="thumbnail"
         ><PictureView
-          shown={{ ...session.source([...before, step(item)]), view: 'colour' }}
+          shown={{ ...session.showing([...session.stepsBefore, step(item)]), view: 'colour' }}
           viewport={bench.viewport}
           role="small"
           label=""

@@ -6,6 +6,8 @@ import BalancePanel from './BalancePanel.svelte';
 import ChannelPanel from './ChannelPanel.svelte';
 import ColourPanel from './ColourPanel.svelte';
 import CurvesPanel from './CurvesPanel.svelte';
+import GroupPanel from './GroupPanel.svelte';
+import LayPanel from './LayPanel.svelte';
 import LevelsPanel from './LevelsPanel.svelte';
 import MergePanel from './MergePanel.svelte';
 import MixPanel from './MixPanel.svelte';
@@ -30,10 +32,12 @@ const own: Readonly<Record<string, Component<PanelProps>>> = {
   mono: MonoPanel,
   channel: ChannelPanel,
   merge: MergePanel,
+  lay: LayPanel,
   weigh: WeighPanel,
   tint: TintPanel,
-  straighten: StraightenPanel
+  straighten: StraightenPanel,
+  group: GroupPanel
 };
 
-/** The panel of an op: its own, or the list of its numbers. */
+/** The panel of an op: its own, or the list of the numbers that its schema shows. */
 export const panelOf = (op: string): Component<PanelProps> => own[op] ?? SimplePanel;

@@ -1,5 +1,6 @@
 import { inArena, matrixAt, simd } from '../../kernels/arena';
 import type { ColourModel } from '../model';
+import type { Planes } from '../planes';
 import { cubeRoot, decode, encode } from '../transfer';
 import { D50, RGB_TO_XYZ, XYZ_TO_RGB } from '../xyz';
 
@@ -66,38 +67,77 @@ export const lab: ColourModel = {
     }
   ],
   planes: 3,
-  fromRgb([red, green, blue], [l, a, b], n) {
-    if (inArena([red, green, blue, l, a, b])) {
-      const [r, g, v] = [red.byteOffset, green.byteOffset, blue.byteOffset];
-      simd.labFromRgb(r, g, v, l.byteOffset, a.byteOffset, b.byteOffset, n, matrixAt(TO_LAB));
-      return;
-    }
-    for (let i = 0; i < n; i++) {
-      const r = decode(red[i]);
-      const g = decode(green[i]);
-      const v = decode(blue[i]);
-      const fx = forward(m0 * r + m1 * g + m2 * v);
-      const fy = forward(m3 * r + m4 * g + m5 * v);
-      const fz = forward(m6 * r + m7 * g + m8 * v);
-      l[i] = 1.16 * fy - 0.16;
-      a[i] = (500 / 256) * (fx - fy) + 0.5;
-      b[i] = (200 / 256) * (fy - fz) + 0.5;
-    }
-  },
-  toRgb([l, a, b], [red, green, blue], n) {
-    if (inArena([red, green, blue, l, a, b])) {
-      const [r, g, v] = [red.byteOffset, green.byteOffset, blue.byteOffset];
-      simd.labToRgb(l.byteOffset, a.byteOffset, b.byteOffset, r, g, v, n, matrixAt(FROM_LAB));
-      return;
-    }
-    for (let i = 0; i < n; i++) {
-      const fy = (l[i] + 0.16) / 1.16;
-      const x = backward(fy + (a[i] - 0.5) * (256 / 500));
-      const y = backward(fy);
-      const z = backward(fy - (b[i] - 0.5) * (256 / 200));
-      red[i] = encode(w0 * x + w1 * y + w2 * z);
-      green[i] = encode(w3 * x + w4 * y + w5 * z);
-      blue[i] = encode(w6 * x + w7 * y + w8 * z);
+  kernels: {
+    coded: {
+      fromRgb([red, green, blue], [l, a, b], n) {
+        if (inArena([red, green, blue, l, a, b])) {
+          const [r, g, v] = [red.byteOffset, green.byteOffset, blue.byteOffset];
+          simd.labFromRgb(r, g, v, l.byteOffset, a.byteOffset, b.byteOffset, n, matrixAt(TO_LAB));
+          return;
+        }
+        plainlyFrom([red, green, blue], decode, [l, a, b], n);
+      },
+      toRgb([l, a, b], [red, green, blue], n) {
+        if (inArena([red, green, blue, l, a, b])) {
+          const [r, g, v] = [red.byteOffset, green.byteOffset, blue.byteOffset];
+          simd.labToRgb(l.byteOffset, a.byteOffset, b.byteOffset, r, g, v, n, matrixAt(FROM_LAB));
+          return;
+        }
+        plainlyTo([l, a, b], encode, [red, green, blue], n);
+      }
+    },
+    linear: {
+      fromRgb(rgb, values, n) {
+        if (!inArena(values)) return plainlyFrom(rgb, asItStands, values, n);
+        values.forEach((plane, c) => plane !== rgb[c] && plane.set(rgb[c].subarray(0, n)));
+        const [l, a, b] = values.map((plane) => plane.byteOffset);
+        simd.lightToLab(l, a, b, n, matrixAt(TO_LAB));
+      },
+      toRgb(values, rgb, n) {
+        if (!inArena(values, rgb)) return plainlyTo(values, asItStands, rgb, n);
+        const [l, a, b, red, green, blue] = [...values, ...rgb].map((plane) => plane.byteOffset);
+        simd.labToLight(l, a, b, red, green, blue, n, matrixAt(FROM_LAB));
+      }
     }
   }
 };
+
+const asItStands = (v: number): number => v;
+
+/** RGB → LAB, each value read as light by `light`. */
+function plainlyFrom(
+  [red, green, blue]: Planes,
+  light: (v: number) => number,
+  [l, a, b]: Planes,
+  n: number
+): void {
+  for (let i = 0; i < n; i++) {
+    const r = light(red[i]);
+    const g = light(green[i]);
+    const v = light(blue[i]);
+    const fx = forward(m0 * r + m1 * g + m2 * v);
+    const fy = forward(m3 * r + m4 * g + m5 * v);
+    const fz = forward(m6 * r + m7 * g + m8 * v);
+    l[i] = 1.16 * fy - 0.16;
+    a[i] = (500 / 256) * (fx - fy) + 0.5;
+    b[i] = (200 / 256) * (fy - fz) + 0.5;
+  }
+}
+
+/** LAB → RGB, each light written by `code`. */
+function plainlyTo(
+  [l, a, b]: Planes,
+  code: (v: number) => number,
+  [red, green, blue]: Planes,
+  n: number
+): void {
+  for (let i = 0; i < n; i++) {
+    const fy = (l[i] + 0.16) / 1.16;
+    const x = backward(fy + (a[i] - 0.5) * (256 / 500));
+    const y = backward(fy);
+    const z = backward(fy - (b[i] - 0.5) * (256 / 200));
+    red[i] = code(w0 * x + w1 * y + w2 * z);
+    green[i] = code(w3 * x + w4 * y + w5 * z);
+    blue[i] = code(w6 * x + w7 * y + w8 * z);
+  }
+}

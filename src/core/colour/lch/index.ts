@@ -1,25 +1,12 @@
 import { lab } from '../lab';
-import { degrees, type ColourModel } from '../model';
+import { degrees, type ColourModel, type ModelKernels } from '../model';
 
 const TURN = 2 * Math.PI;
 
-/** Chroma and hue of CIE LAB, stored as C/128 and hue/360; lightness rides along as a third plane. */
-export const lch: ColourModel = {
-  id: 'lch',
-  title: 'LCh',
-  channels: [
-    {
-      id: 'lch.c',
-      letter: 'c',
-      sign: 'C*',
-      name: 'chroma',
-      readout: { scale: 128, offset: 0, unit: '', digits: 1 }
-    },
-    { id: 'lch.h', letter: 'h', sign: 'h', name: 'hue of LAB', readout: degrees }
-  ],
-  planes: 3,
+/** Polar places on the plane of a and b, by the kernels that lead to it. */
+const over = ({ fromRgb, toRgb }: ModelKernels): ModelKernels => ({
   fromRgb(rgb, [c, h, l], n) {
-    lab.fromRgb(rgb, [l, c, h], n);
+    fromRgb(rgb, [l, c, h], n);
     for (let i = 0; i < n; i++) {
       const a = (c[i] - 0.5) * 256;
       const b = (h[i] - 0.5) * 256;
@@ -37,6 +24,24 @@ export const lch: ColourModel = {
       green[i] = chroma * Math.cos(angle) + 0.5;
       blue[i] = chroma * Math.sin(angle) + 0.5;
     }
-    lab.toRgb([red, green, blue], [red, green, blue], n);
+    toRgb([red, green, blue], [red, green, blue], n);
   }
+});
+
+/** Chroma and hue of CIE LAB, stored as C/128 and hue/360; lightness rides along as a third plane. */
+export const lch: ColourModel = {
+  id: 'lch',
+  title: 'LCh',
+  channels: [
+    {
+      id: 'lch.c',
+      letter: 'c',
+      sign: 'C*',
+      name: 'chroma',
+      readout: { scale: 128, offset: 0, unit: '', digits: 1 }
+    },
+    { id: 'lch.h', letter: 'h', sign: 'h', name: 'hue of LAB', readout: degrees }
+  ],
+  planes: 3,
+  kernels: { coded: over(lab.kernels.coded), linear: over(lab.kernels.linear) }
 };

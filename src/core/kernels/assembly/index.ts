@@ -7,7 +7,7 @@ import { cubeRoot, decode, encode } from './power';
 export {
   addPlane, clampPlane, dilatePlane, distancePlane, fadePlane, joinPlane, layPlane, rampPlane, scalePlane, sharpenPlane, strokePiece, timesPlane
 } from './masks';
-export { unfilterRow } from './png';
+export { filterRow, unfilterRow } from './png';
 export { bendFew, bendPlane, levelsPlane, turnHues } from './tables';
 export { expandPlane, guided, reducePlane, shrinkRow } from './spatial';
 
@@ -96,7 +96,8 @@ export function labFromRgb(r: usize, g: usize, b: usize, l: usize, p: usize, q: 
   }
 }
 
-function lightToLab(l: usize, p: usize, q: usize, n: i32, m: usize): void {
+/** Linear RGB → LAB, in place; `m` as above. */
+export function lightToLab(l: usize, p: usize, q: usize, n: i32, m: usize): void {
   for (let at: usize = 0, end: usize = <usize>n << 2; at < end; at += 16) {
     const red = v128.load(l + at), green = v128.load(p + at), blue = v128.load(q + at);
     const x = forward(product(m, red, green, blue));
@@ -127,7 +128,8 @@ export function labToRgb(l: usize, p: usize, q: usize, r: usize, g: usize, b: us
   }
 }
 
-function labToLight(l: usize, p: usize, q: usize, r: usize, g: usize, b: usize, n: i32, m: usize): void {
+/** LAB → linear RGB; `m` as above. */
+export function labToLight(l: usize, p: usize, q: usize, r: usize, g: usize, b: usize, n: i32, m: usize): void {
   for (let at: usize = 0, end: usize = <usize>n << 2; at < end; at += 16) {
     const half = f32x4.splat(0.5);
     const fy = f32x4.mul(f32x4.add(v128.load(l + at), f32x4.splat(0.16)), f32x4.splat(0.86206895));

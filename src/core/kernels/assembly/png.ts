@@ -41,3 +41,16 @@ export function unfilterRow(from: usize, above: usize, to: usize, n: i32, pixel:
     v128.store64_lane(to, i8x16.narrow_i16x8_u(a, a), 0);
   }
 }
+
+/**
+ * Filters a row of `n` bytes at `from` by Paeth into `to`; `above` is the row above. In front of both stand `pixel` bytes of 0. Up
+ * to 8 bytes behind a row are read, and behind `to` written to.
+ */
+export function filterRow(from: usize, above: usize, to: usize, n: i32, pixel: i32): void {
+  const step = <usize>pixel, low = i16x8.splat(255);
+  for (let at: usize = 0; at < <usize>n; at += 8) {
+    const guess = paeth(bytesAt(from + at - step), bytesAt(above + at), bytesAt(above + at - step));
+    const rest = v128.and(i16x8.sub(bytesAt(from + at), guess), low);
+    v128.store64_lane(to + at, i8x16.narrow_i16x8_u(rest, rest), 0);
+  }
+}

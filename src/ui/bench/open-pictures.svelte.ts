@@ -1,0 +1,76 @@
+import { framesOf, type PictureSource } from '$core/document';
+import type { HeadShape, SourceHead } from '$core/heads';
+import { shapeOf, shapeOfHead, type PictureShape } from '$core/path/shape';
+import type { Frame } from '$core/raster/frame';
+import { keepFrames, openFrame, type OpenFrame } from '../services';
+
+/** Frames that are not needed any more are let go after this time: work on them may still be under way. */
+const LET_GO_AFTER = 10_000;
+
+/** The frames of a document that are open: opened when a picture needs them, let go when none that is looked at does. */
+export class OpenPictures {
+  private frames = $state.raw<ReadonlyMap<string, OpenFrame>>(new Map());
+  /** Content hashes of what the shown picture needs. */
+  private needed: readonly string[] = [];
+  private timer = 0;
+
+  /** @param file gives the file of a content hash @throws Error in words for a person where there is none */
+  constructor(private readonly file: (hash: string) => Promise<Blob>) {}
+
+  /** A frame that is open; null where it is not. */
+  open(hash: string): OpenFrame | null {
+    return this.frames.get(hash) ?? null;
+  }
+
+  /** Opens frames one after another. @throws Error in words for a person; FileError */
+  async openAll(hashes: readonly string[], signal?: AbortSignal): Promise<void> {
+    for (const hash of hashes) {
+      const opened = await openFrame(hash, () => this.file(hash), signal);
+      if (this.frames.get(hash) !== opened) this.frames = new Map(this.frames).set(hash, opened);
+    }
+  }
+
+  /** The shape of a head whose frames are open; null where one is not. @throws DocumentError where its parts don't fit */
+  shapeOfHead(head: SourceHead): HeadShape | null {
+    return this.areOpen(framesOf([{ head, steps: [] }])) ? shapeOfHead(head, this.frameOf) : null;
+  }
+
+  /** Opens what a picture's head needs and says how large it is. @throws as `openAll`; DocumentError */
+  async shapeOf(source: PictureSource): Promise<PictureShape> {
+    await this.openAll(framesOf([{ head: source.head, steps: [] }]));
+    return shapeOf(source, this.frameOf);
+  }
+
+  /** Says what the shown picture needs from now on; opens it, and lets the rest go after a while. @throws as `openAll` */
+  async need(hashes: readonly string[]): Promise<void> {
+    this.needed = hashes;
+    clearTimeout(this.timer);
+    this.timer = window.setTimeout(() => this.letGo(), LET_GO_AFTER);
+    if (!this.areOpen(hashes)) await this.openAll(hashes);
+  }
+
+  /** Lets go at once of all that other documents had open. */
+  letGoOfOthers(needed: readonly string[]): void {
+    this.needed = needed;
+    keepFrames(needed);
+  }
+
+  private letGo(): void {
+    keepFrames(this.needed);
+    this.frames = new Map([...this.frames].filter(([hash]) => this.needed.includes(hash)));
+  }
+
+  close(): void {
+    clearTimeout(this.timer);
+  }
+
+  private areOpen(hashes: readonly string[]): boolean {
+    return hashes.every((hash) => this.frames.has(hash));
+  }
+
+  private readonly frameOf = (hash: string): Frame => {
+    const opened = this.frames.get(hash);
+    if (!opened) throw new Error(`The frame ${hash} is not open.`);
+    return opened.frame;
+  };
+}

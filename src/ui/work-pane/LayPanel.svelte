@@ -1,0 +1,54 @@
+<script lang="ts">
+  import type { LayParams } from '$core/ops/lay';
+  import ReferenceSelect from '../where/ReferenceSelect.svelte';
+  import Opacity from './Opacity.svelte';
+  import type { PanelProps } from './panels';
+  import PicturesFromFiles from './PicturesFromFiles.svelte';
+  import ShiftAmounts from './ShiftAmounts.svelte';
+
+  let { session, bench, step }: PanelProps = $props();
+
+  const params = $derived(step.params as LayParams);
+  const others = $derived(session.document.pictures.length > 1);
+
+  function set(label: string, recipe: (params: LayParams) => void, gesture?: string): void {
+    session.changeStep(label, (draft) => recipe(draft.params as LayParams), gesture);
+  }
+</script>
+
+<div class="panel">
+  <ReferenceSelect
+    {session}
+    label="Picture on top"
+    own={others ? 'choose one' : 'none in this document yet'}
+    value={params.from}
+    onchange={(from) => set('Lay another picture on', (p) => (p.from = from))}
+  />
+  <PicturesFromFiles {bench} title="Add pictures from files …" label="Files of pictures" />
+  <h3>Strength</h3>
+  <Opacity {session} {step} />
+  <p class="quiet">
+    {#if !params.from}Choose the picture to lay on: it is of this one’s size.
+    {:else}How it joins is set by the mode, under Blend; where it shows, under Limits and Where.{/if}
+  </p>
+  <h3>Shift</h3>
+  <ShiftAmounts
+    shift={params.shift}
+    max={200}
+    most={20000}
+    onset={(i, v) => set('Shift', (p) => (p.shift[i] = v), `shift ${i}`)}
+    onend={() => session.endGesture()}
+  />
+</div>
+
+<style>
+  h3 {
+    margin: 12px 0 4px;
+    font-weight: 600;
+    font-size: 13px;
+  }
+  p {
+    margin: 6px 0;
+    font-size: 12px;
+  }
+</style>
