@@ -14,5 +14,9 @@ export default defineConfig({
       $ui: folder('ui')
     }
   },
-  test: { include: ['src/**/*.test.ts', 'scripts/**/*.test.ts', 'demo/**/*.test.ts'], testTimeout: 60_000 }
+  test: {
+    include: ['src/**/*.test.ts', 'scripts/**/*.test.ts', 'demo/**/*.test.ts'],
+    setupFiles: ['src/core/kernels/fail-where-short.ts'],
+    testTimeout: 60_000
+  }
 });

@@ -1,4 +1,4 @@
-import { closeArena, inArena, openArena, simd, takeTable } from './kernels/arena';
+import { eitherWay, simd, takeTable } from './kernels/arena';
 
 export type CurvePoint = readonly [x: number, y: number];
 
@@ -108,8 +108,20 @@ export function readCurve({ starts, cubics, hints, hintScale }: Curve, x: number
 
 /** Puts the first `n` values through the curve. The two may be the same array. */
 export function bend(curve: Curve, source: Float32Array, out: Float32Array, n: number): void {
+  const { starts, cubics, hints, hintScale, few } = curve;
+  eitherWay(
+    [source, out],
+    (from, to) => {
+      if (few) return simd.bendFew(from, to, n, takeTable(few), starts.length);
+      const [s, c, h] = [takeTable(starts), takeTable(cubics), takeTable(hints)];
+      simd.bendPlane(from, to, n, s, c, h, starts.length - 1, hintScale);
+    },
+    () => bendPlainly(curve, source, out, n)
+  );
+}
+
+function bendPlainly(curve: Curve, source: Float32Array, out: Float32Array, n: number): void {
   const { starts, cubics, hints, hintScale } = curve;
-  if (bendFast(curve, source, out, n)) return;
   const last = starts.length - 1;
   const first = starts[1];
   const end = starts[last];
@@ -124,27 +136,4 @@ export function bend(curve: Curve, source: Float32Array, out: Float32Array, n: n
       out[i] = cubics[at] + u * (cubics[at + 1] + u * (cubics[at + 2] + u * cubics[at + 3]));
     } else out[i] = readCurve(curve, x);
   }
-}
-
-/** The same by the kernel of the arena; false where the planes lie elsewhere or there is no room. */
-function bendFast(
-  { starts, cubics, hints, hintScale, few }: Curve,
-  source: Float32Array,
-  out: Float32Array,
-  n: number
-): boolean {
-  if (!inArena([source, out])) return false;
-  const mark = openArena(0);
-  const [from, to] = [source.byteOffset, out.byteOffset];
-  const segments = few && takeTable(few);
-  if (segments !== null) {
-    simd.bendFew(from, to, n, segments, starts.length);
-    closeArena(mark);
-    return true;
-  }
-  const [s, c, h] = [takeTable(starts), takeTable(cubics), takeTable(hints)];
-  const fits = s !== null && c !== null && h !== null;
-  if (fits) simd.bendPlane(from, to, n, s, c, h, starts.length - 1, hintScale);
-  closeArena(mark);
-  return fits;
 }

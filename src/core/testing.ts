@@ -82,6 +82,14 @@ let count = 0;
 export const stepOf = (op: string, params: object = {}, more: object = {}): Step =>
   stepSchema.parse({ id: `t${count++}`, op, params, ...more });
 
+/** What work that tells how far it is comes to. */
+export function finished<T>(work: Generator<number, T, void>): T {
+  for (;;) {
+    const { done, value } = work.next();
+    if (done) return value as T;
+  }
+}
+
 /** The plan of steps over one frame. */
 export const planOf = (
   frame: Frame,

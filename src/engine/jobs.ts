@@ -5,6 +5,9 @@ import type { Candidate } from '../core/measure/separation';
 import type { Shift } from '../core/measure/shift';
 import type { Part } from '../core/path/analysis';
 import type { Measured } from '../core/path/measure';
+import type { Lying } from '../core/path/plan';
+import type { SolveAsk } from '../core/path/planner';
+import type { SettleAsk } from '../core/path/settled';
 import type { FileFormat, FinishedImage } from '../core/files';
 import type { Bundle } from '../core/files/bundle';
 import type { Quantizing } from '../core/path/quantize';
@@ -62,7 +65,8 @@ export interface Jobs {
    */
   tile: {
     ask: PictureAt & { hold: string | null; level: number; rect: Rect; view: View };
-    answer: { pixels: Drawn };
+    /** Beside its pixels, what of the picture is still to be computed over the whole of it before they are what they will be. */
+    answer: { pixels: Drawn; waits: SettleAsk | null };
   };
   /**
    * The means of RGB over squares of `size` full-size pixels about spots of the head, at each of the places of the path; null
@@ -84,6 +88,12 @@ export interface Jobs {
   };
   /** What a step has solved from the picture; null where it is off or solves nothing. */
   solved: { ask: PictureSource & { step: string }; answer: { solved: object | null } };
+  /** Looks at the picture that comes into a step for what the step has to know of it. */
+  solve: { ask: SolveAsk; answer: { solution: object } };
+  /** Computes `rect` of a result that is to be kept over the whole picture into shared `samples`. */
+  settle: { ask: PictureSource & Lying & { rect: Rect; samples: Float32Array }; answer: null };
+  /** Makes it, when all of it is there, what pictures begin from. */
+  pyramid: { ask: PictureSource & Lying & { samples: Float32Array }; answer: { frame: Frame } };
   /** How well mask sources tell the samples under some places from those under others, in the picture as it comes. */
   rank: {
     ask: PictureAt & { want: readonly Spot[]; avoid: readonly Spot[] };
@@ -124,6 +134,10 @@ export type ToWorker =
   | { type: 'part'; part: number; value: readonly SourceStep[] | SourceHead }
   /** The parts of what is asked that are told by their number. */
   | { type: 'job'; number: number; job: Job; parts?: Readonly<Record<string, number>> }
+  /** A result over a whole picture, or that there is none any more. */
+  | { type: 'settled'; key: string; frame: Frame | null }
+  /** What was solved for a step, under the key of what was asked. */
+  | { type: 'solution'; key: string; solution: object }
   /** Several at once: each that is sent costs the page about 0.2 ms, whatever is in it. */
   | { type: 'together'; messages: ToWorker[] };
 /** So many of those a worker remembers: those that it was told last. */
@@ -133,4 +147,8 @@ export type FromWorker =
   | { type: 'ready' }
   | { type: 'answer'; number: number; answer: Answer }
   | { type: 'failure'; number: number; error: { name: string; message: string } }
+  /** The job can't be done before a step is solved; it is asked for again when that is known. */
+  | { type: 'unsolved'; number: number; ask: SolveAsk }
+  /** The same before a result is there over the whole picture. */
+  | { type: 'unsettled'; number: number; ask: SettleAsk }
   | { type: 'progress'; number: number; part: number };

@@ -1,5 +1,7 @@
 import { describe, expect, it, vi } from 'vitest';
 import { headOf } from '../core/heads';
+import { lyingPlain } from '../core/raster/geometry';
+import type { SolveAsk } from '../core/path/planner';
 import { opOf } from '../core/ops';
 import { noiseFrame, render, stepOf } from '../core/testing';
 import type { SourceStep } from '../core/document';
@@ -8,7 +10,8 @@ import { Pool, type Death, type Port } from './pool';
 import { Workshop } from './workshop';
 
 const frame = noiseFrame(64, 48);
-const picture = { head: headOf('f'), pins: [] };
+const head = headOf('f');
+const picture = { head, pins: [] };
 const read = { ...picture, steps: [], spots: [], places: [] };
 
 /** A worker that answers when it is told to. */
@@ -132,7 +135,11 @@ describe('the pool', () => {
     expect(ports[0].jobs).toEqual([1, 2, 4]);
     // The word of what was taken back gives nothing more, and a bitmap of it is closed.
     const close = vi.fn();
-    ports[0].say({ type: 'answer', number: 1, answer: { pixels: { close } as unknown as ImageBitmap } });
+    ports[0].say({
+      type: 'answer',
+      number: 1,
+      answer: { pixels: { close } as unknown as ImageBitmap, waits: null }
+    });
     ports[0].say({ type: 'failure', number: 2, error: { name: 'AbortError', message: '' } });
     expect(close).toHaveBeenCalledTimes(1);
     await Promise.resolve();
@@ -337,5 +344,69 @@ describe('a worker that can’t go on', () => {
     await told;
     expect(ports).toHaveLength(4);
     vi.useRealTimers();
+  });
+});
+
+describe('a step that has to be solved first', () => {
+  const ask = (key: string): SolveAsk => ({
+    ...{ key, head, steps: [], pins: [], step: stepOf('equalize') },
+    ...{ geometry: lyingPlain(frame), beyond: 0 }
+  });
+  const kinds = (port: Held): string[] =>
+    port.all.flatMap((message) => (message.type === 'job' ? [message.job.kind] : []));
+  const solutions = (port: Held): string[] =>
+    port.all.flatMap((message) => (message.type === 'solution' ? [message.key] : []));
+
+  it('is solved once for all workers, and what waited goes on', async () => {
+    const { ports, run } = poolOf(2);
+    const [one, two] = [run(), run()];
+    ports[0].say({ type: 'unsolved', number: 1, ask: ask('a') });
+    ports[1].say({ type: 'unsolved', number: 2, ask: ask('a') });
+    expect(ports.map(kinds)).toEqual([['read', 'solve'], ['read']]);
+    ports[0].say({ type: 'answer', number: 3, answer: { solution: { found: 1 } } });
+    await vi.waitFor(() => expect(ports.map(solutions)).toEqual([['a'], ['a']]));
+    expect(ports.map(kinds)).toEqual([
+      ['read', 'solve', 'read'],
+      ['read', 'read']
+    ]);
+    for (const port of ports) for (const number of port.jobs) port.answer(number);
+    await Promise.all([one, two]);
+    // Who has not kept it is told again, and nothing is solved anew.
+    void run();
+    ports[0].say({ type: 'unsolved', number: 4, ask: ask('a') });
+    expect(solutions(ports[0])).toEqual(['a', 'a']);
+    expect(kinds(ports[0]).filter((kind) => kind === 'solve')).toHaveLength(1);
+  });
+
+  it('tells all who wait where it fails', async () => {
+    const { ports, run } = poolOf(1);
+    const running = run();
+    ports[0].say({ type: 'unsolved', number: 1, ask: ask('a') });
+    ports[0].say({
+      type: 'failure',
+      number: 2,
+      error: { name: 'DocumentError', message: 'of another size' }
+    });
+    await expect(running).rejects.toThrow('of another size');
+  });
+
+  it('is left when nobody waits for it any more, but not where somebody comes back to it at once', async () => {
+    const { pool, ports } = poolOf(2);
+    const asked = (signal: AbortSignal): void =>
+      void pool.run('read', read, { signal }).catch(() => undefined);
+    const dropped = (number: number): boolean => {
+      const shared = ports[0].all.find((message) => message.type === 'share')!;
+      return Atomics.load(shared.dropped, number) === number;
+    };
+    const [first, second] = [new AbortController(), new AbortController()];
+    asked(first.signal);
+    ports[0].say({ type: 'unsolved', number: 1, ask: ask('a') });
+    first.abort();
+    asked(second.signal);
+    ports[1].say({ type: 'unsolved', number: 3, ask: ask('a') });
+    await new Promise((resolve) => setTimeout(resolve, 120));
+    expect(dropped(2)).toBe(false);
+    second.abort();
+    await vi.waitFor(() => expect(dropped(2)).toBe(true));
   });
 });

@@ -1,5 +1,6 @@
 import type { Frame } from '../core/raster/frame';
 import { TILE, type Rect } from '../core/raster/raster';
+import { Preparing, type Run } from './preparing';
 import { SignsOfLife } from './signs-of-life';
 import { DocumentError, framesOf } from '../core/document';
 import { FileError } from '../core/files';
@@ -102,6 +103,8 @@ export class Pool {
   /** How many calls of `together` are under way. */
   private gathering = 0;
   private readonly life: SignsOfLife;
+  /** What is known of whole pictures. */
+  readonly preparing: Preparing<Request>;
   private unloaded = 0;
   /** Workers could not be loaded; the next work that is asked for tries again. */
   private broken = false;
@@ -117,6 +120,14 @@ export class Pool {
       (place) => this.members[place].requests[0] ?? null,
       (place) => this.replace(this.members[place], 'silent')
     );
+    this.preparing = new Preparing<Request>(
+      this.run.bind(this) as Run,
+      (message) => this.members.forEach(({ port }) => port.post(message)),
+      (requests) => {
+        for (const request of requests) this.enqueue(request);
+        this.dispatch();
+      }
+    );
     this.standBy();
     this.members = Array.from({ length: size }, (_, place) =>
       this.enlist({ requests: [] as Request[] } as Member, place)
@@ -131,6 +142,7 @@ export class Pool {
 
   forget(id: string): void {
     this.frames.delete(id);
+    this.preparing.forget(id);
     for (const { port } of this.members) port.post({ type: 'forget', id });
   }
 
@@ -138,11 +150,15 @@ export class Pool {
   run<K extends JobKind>(kind: K, ask: Jobs[K]['ask'], options: RunOptions = {}): Promise<Jobs[K]['answer']> {
     if (this.broken) this.mend();
     return this.promise({ kind, ask } as Job, options, (request) => {
-      const { priority = 0 } = options;
-      const later = this.queue.findIndex((other) => (other.priority ?? 0) > priority);
-      this.queue.splice(later < 0 ? this.queue.length : later, 0, request);
+      this.enqueue(request);
       this.dispatch();
     });
+  }
+
+  private enqueue(request: Request): void {
+    const { priority = 0 } = request;
+    const later = this.queue.findIndex((other) => (other.priority ?? 0) > priority);
+    this.queue.splice(later < 0 ? this.queue.length : later, 0, request);
   }
 
   /** Runs a long job in a worker of its own, which ends with it or as soon as it is taken back. */
@@ -185,6 +201,7 @@ export class Pool {
 
   close(): void {
     this.closed = true;
+    this.preparing.close();
     this.life.end();
     this.spare?.terminate();
     for (const { port } of this.members) port.terminate();
@@ -220,6 +237,7 @@ export class Pool {
     this.watched.set(signal, requests);
     signal.addEventListener('abort', () => {
       this.queue = this.queue.filter((other) => !requests.includes(other));
+      this.preparing.drop(requests);
       for (const { number, reject } of requests) {
         Atomics.store(this.dropped, number % REMEMBERED, number);
         reject(signal.reason as Error);
@@ -249,6 +267,7 @@ export class Pool {
     const { dropped } = this;
     port.post({ type: 'share', part: 1 / this.size, dropped, signs: this.life.signs, place });
     for (const [id, frame] of this.frames) port.post({ type: 'frame', id, frame });
+    for (const message of this.preparing.toTell()) port.post(message);
     port.onMessage((message) => {
       if (message.type === 'ready') {
         this.unloaded = 0;
@@ -258,6 +277,7 @@ export class Pool {
       if (!request) return discard(message);
       if (message.type !== 'progress') {
         member.requests = member.requests.filter((other) => other !== request);
+        this.prepare(request, message);
         this.dispatch();
       }
       answer(request, message);
@@ -266,6 +286,15 @@ export class Pool {
       if (member.port === port) this.replace(member, why);
     });
     return member;
+  }
+
+  /** Sees to what an answer says is wanting. */
+  private prepare(request: Request, message: FromWorker): void {
+    if (request.signal?.aborted || this.closed) return;
+    if (message.type === 'unsolved') this.preparing.unsolved(request, message.ask);
+    else if (message.type === 'unsettled') this.preparing.unsettled(request, message.ask);
+    else if (message.type === 'answer' && message.answer && 'waits' in message.answer && message.answer.waits)
+      this.preparing.want(message.answer.waits);
   }
 
   private replace(member: Member, why: Death): void {
@@ -384,11 +413,13 @@ export class Pool {
 }
 
 /** Kinds that look before each step of each tile whether they were taken back. */
-const STOPPING: readonly JobKind[] = ['tile', 'measure', 'clipped', 'render'];
+const STOPPING: readonly JobKind[] = ['tile', 'measure', 'clipped', 'render', 'settle', 'solve'];
 const stopsSoon = ({ job }: Request): boolean => STOPPING.includes(job.kind);
+/** Nothing is put behind work that may take long. */
+const isShort = (request: Request): boolean => stopsSoon(request) && request.job.kind !== 'solve';
 
 const hasRoom = (requests: readonly Request[]): boolean =>
-  requests.length < MOST_AT_ONCE && requests.every(stopsSoon) && samplesOf(requests) < SAMPLES_AT_ONCE;
+  requests.length < MOST_AT_ONCE && requests.every(isShort) && samplesOf(requests) < SAMPLES_AT_ONCE;
 
 /** How many samples of the picture some requests are for; one that does not say counts as a tile. */
 const samplesOf = (requests: readonly Request[]): number =>
@@ -409,7 +440,7 @@ function discard(message: FromWorker): void {
 }
 
 function answer(request: Request, message: FromWorker): void {
-  if (message.type === 'ready') return;
+  if (message.type === 'ready' || message.type === 'unsolved' || message.type === 'unsettled') return;
   if (message.type === 'progress') request.onProgress?.(message.part);
   else if (message.type === 'answer') request.resolve(message.answer);
   else request.reject(new (ERRORS[message.error.name] ?? Error)(message.error.message));

@@ -2,6 +2,7 @@ import { neededRect, withEvaluated, type Held, type Surroundings } from '../core
 import type { KeptMasks } from '../core/path/apply';
 import { encodingAt, planSize, planTo, type Plan } from '../core/path/plan';
 import { copied, tileRect, tilesIn, type Raster, type Rect } from '../core/raster/raster';
+import { lastSettled, unsettled, type Settled } from '../core/path/settled';
 import { LRUCache } from 'lru-cache';
 
 /** What all workers together keep. */
@@ -27,10 +28,12 @@ export class Stages {
   /**
    * @param part of the memory for kept rasters that these may take
    * @param goOn called before each step; what it throws ends the evaluation
+   * @param settled results that are there over the whole picture
    */
   constructor(
     part = 1,
-    private readonly goOn: () => void = () => undefined
+    private readonly goOn: () => void = () => undefined,
+    private readonly settled: Settled = new Map()
   ) {
     this.held = cacheOf(HELD_BYTES * part);
     this.tiles = cacheOf(STAGE_BYTES * part);
@@ -48,6 +51,8 @@ export class Stages {
     // A raster from between two straighten steps lies otherwise than the picture does.
     const keep = hold < moving ? 0 : hold;
     const far = steps.findLastIndex((step) => step.reach(2 ** -level) > FAR);
+    const whole = lastSettled(plan, this.settled, 0)?.steps ?? 0;
+    if (whole > keep && far < whole) return withEvaluated(plan, level, rect, null, use, this.surroundings);
     if (far > 0 && far >= keep) {
       const needed = neededRect(plan, far, level, rect);
       const raster = this.assembled(plan, level, needed, far, keep);
@@ -66,9 +71,10 @@ export class Stages {
   /** Pictures beside a step stay while the step is worked on. */
   private readonly surroundings: Surroundings = {
     goOn: () => this.goOn(),
+    settled: { get: (key) => this.settled.get(key) },
     besideOf: (plan, level, rect) => {
       const { x, y, width, height } = rect;
-      const key = `beside ${level}/${x},${y},${width},${height}|${plan.keyAfter(plan.steps.length)}`;
+      const key = `beside ${level}/${x},${y},${width},${height}|${this.contentOf(plan)}`;
       let raster = this.held.get(key);
       if (!raster) {
         raster = withEvaluated(plan, level, rect, null, copied, this.surroundings);
@@ -78,10 +84,15 @@ export class Stages {
     }
   };
 
+  /** What the samples of a picture depend on, at any level: its result, and how much of that has settled. */
+  private contentOf(plan: Plan): string {
+    return `${plan.keyAfter(plan.steps.length)}|${unsettled(plan, this.settled)?.key ?? ''}`;
+  }
+
   private heldBefore(plan: Plan, level: number, rect: Rect, hold: number): Held {
     const needed = neededRect(plan, hold, level, rect);
     const { x, y, width, height } = needed;
-    const key = `${level}/${x},${y},${width},${height}|${plan.keyAfter(hold)}`;
+    const key = `${level}/${x},${y},${width},${height}|${this.contentOf(planTo(plan, hold))}`;
     const masks = this.masksOver(key, needed);
     let raster = this.held.get(key);
     if (!raster) {
@@ -103,7 +114,7 @@ export class Stages {
   /** The picture after the first `count` steps over `rect`, put together from tiles. */
   private assembled(plan: Plan, level: number, rect: Rect, count: number, hold: number): Raster {
     const before = planTo(plan, count);
-    const content = plan.keyAfter(count);
+    const content = this.contentOf(before);
     const { width, height } = planSize(plan, level);
     const n = rect.width * rect.height;
     const out: Raster = {

@@ -13,14 +13,15 @@ import { contentHash } from '../core/files/content-hash';
 import { finishedChannels } from '../core/files/image';
 import { openFrame } from '../core/files/open-frame';
 import { separations } from '../core/measure/separation';
-import { fillChannels } from '../core/colour';
+import { fillPresent } from '../core/colour';
 import { meanAround, samplesUnder, type Part } from '../core/path/analysis';
 import { measurePicture, type Measured } from '../core/path/measure';
 import { headOf, type SourceHead } from '../core/heads';
-import { Planner } from '../core/path/planner';
+import { Planner, Unsettled, Unsolved } from '../core/path/planner';
 import { encodingAt, planSize, type Plan } from '../core/path/plan';
 import { withEvaluated } from '../core/path/evaluate';
-import { quantize } from '../core/path/quantize';
+import { keptAsItIs, quantize } from '../core/path/quantize';
+import { settledFrame, unsettled } from '../core/path/settled';
 import { measureShift } from '../core/path/shift';
 import { screenPixels, withScreenPixels } from '../core/path/view';
 import type { Frame } from '../core/raster/frame';
@@ -48,13 +49,15 @@ type Worker = { [K in JobKind]: (ask: Jobs[K]['ask'], progress: Progress) => Ans
 /** What goes on inside a worker, whatever host it runs in: it holds frames and answers jobs one by one. */
 export class Workshop {
   private readonly frames = new Map<string, Frame>();
-  private planner = this.newPlanner();
+  private planner: Planner;
   private readonly parts = new Map<number, readonly SourceStep[] | SourceHead>();
-  private stages = new Stages(1, () => this.goOn());
+  private stages: Stages;
   private dropped: Int32Array | null = null;
   private giveSign = (): void => undefined;
   /** The job whose pixels are being computed, which no other interrupts. */
   private number = 0;
+  /** Results over whole pictures, from all workers. */
+  private readonly settled = new Map<string, Frame>();
   private readonly kept = new LRUCache<string, Measured>({ max: MOST_MEASURED });
 
   /** @param drawn makes of RGBA, which it is only lent, what is drawn fastest where this workshop's answers go */
@@ -62,7 +65,10 @@ export class Workshop {
     private readonly drawn: (pixels: Uint8ClampedArray<ArrayBuffer>, size: Rect) => Drawn | Promise<Drawn> = (
       pixels
     ) => pixels.slice()
-  ) {}
+  ) {
+    this.planner = this.newPlanner();
+    this.stages = this.newStages(1);
+  }
 
   /** Takes one message; an answer goes to `reply` with the buffers that may be handed over. */
   async take(
@@ -71,7 +77,7 @@ export class Workshop {
   ): Promise<void> {
     if (message.type === 'frame') this.frames.set(message.id, message.frame);
     else if (message.type === 'share') {
-      this.stages = new Stages(message.part, () => this.goOn());
+      this.stages = this.newStages(message.part);
       this.dropped = message.dropped;
       const { signs, place } = message;
       this.giveSign = () => void Atomics.add(signs, place, 1);
@@ -81,6 +87,11 @@ export class Workshop {
       this.stages.clear();
     } else if (message.type === 'together') {
       for (const one of message.messages) await this.take(one, reply);
+    } else if (message.type === 'settled') {
+      if (message.frame) this.settled.set(message.key, message.frame);
+      else this.settled.delete(message.key);
+    } else if (message.type === 'solution') {
+      this.planner.learn(message.key, message.solution);
     } else if (message.type === 'part') {
       this.parts.set(message.part, message.value);
       for (const oldest of this.parts.keys()) {
@@ -98,6 +109,8 @@ export class Workshop {
         const answer = await work(ask, (part) => reply({ type: 'progress', number, part }, []));
         reply({ type: 'answer', number, answer }, transferable(answer));
       } catch (error) {
+        if (error instanceof Unsolved) return reply({ type: 'unsolved', number, ask: error.ask }, []);
+        if (error instanceof Unsettled) return reply({ type: 'unsettled', number, ask: error.ask }, []);
         const { name, message } = error as Error;
         reply({ type: 'failure', number, error: { name, message } }, []);
       }
@@ -119,10 +132,11 @@ export class Workshop {
     pack: (bundle) => packBundle(bundle),
     tile: async (ask) => {
       const { level, rect, view } = ask;
-      const drawn = this.evaluated(this.plan(ask), level, rect, holdOf(ask), (raster) =>
+      const plan = this.plan(ask);
+      const drawn = this.evaluated(plan, level, rect, holdOf(ask), (raster) =>
         withScreenPixels(raster, view, (pixels) => this.drawn(pixels, rect))
       );
-      return { pixels: await drawn };
+      return { pixels: await drawn, waits: level > 0 ? unsettled(plan, this.settled) : null };
     },
     read: ({ places, spots, ...source }) => ({
       values: places.map((at) => {
@@ -139,7 +153,7 @@ export class Workshop {
       this.evaluated(this.plan(source), 0, rect, 0, ({ planes, encoding, width, height }) => {
         const n = width * height;
         const values = channels.map(() => new Float32Array(n));
-        fillChannels(channels, planes, encoding, values, n);
+        fillPresent(channels, planes, encoding, values, n);
         const counts = values.map((plane) => ({
           low: plane.reduce((sum, v) => sum + (v <= 0 ? 1 : 0), 0),
           high: plane.reduce((sum, v) => sum + (v >= 1 ? 1 : 0), 0)
@@ -151,6 +165,17 @@ export class Workshop {
       const { op, coefficients } = this.plan({ ...source, at: { after: step } }).steps.at(-1)!;
       return { solved: op.solved?.(coefficients) ?? null };
     },
+    settle: ({ samples, rect, geometry, beyond, ...source }) => {
+      const plan = this.planner.plan(source, { geometry, beyond });
+      this.evaluated(plan, 0, rect, 0, (raster) =>
+        quantize(raster, samples, geometry.width, keptAsItIs(raster))
+      );
+      return null;
+    },
+    pyramid: ({ samples, geometry, beyond, ...source }) => ({
+      frame: settledFrame(this.planner.plan(source, { geometry, beyond }), samples)
+    }),
+    solve: (ask, onProgress) => ({ solution: this.planner.solve(ask, onProgress) }),
     rank: ({ want, avoid, ...source }) => {
       const plan = this.plan(source);
       return {
@@ -194,18 +219,23 @@ export class Workshop {
       throw new DOMException('The work was taken back.', 'AbortError');
   }
 
+  private newStages(part: number): Stages {
+    return new Stages(part, () => this.goOn(), this.settled);
+  }
+
   private newPlanner(): Planner {
     const frameOf = (hash: string): Frame => {
       const frame = this.frames.get(hash);
       if (!frame) throw new Error(`The frame ${hash} is not registered with this worker.`);
       return frame;
     };
-    return new Planner(frameOf, () => this.goOn());
+    return new Planner(frameOf, () => this.goOn(), this.settled);
   }
 
   /** What a step that is being edited takes in stays the same: it is measured once. */
   private measured(plan: Plan, channels: readonly string[], hold: number, part?: Part): Measured {
-    const key = JSON.stringify([plan.keyAfter(plan.steps.length), channels, part]);
+    const waits = unsettled(plan, this.settled)?.key;
+    const key = JSON.stringify([plan.keyAfter(plan.steps.length), waits, channels, part]);
     const known = this.kept.get(key);
     if (known) return known;
     const measured = measurePicture(

@@ -1,6 +1,6 @@
 import { lab } from './lab';
 import { percent, type Channel, type Encoding } from './model';
-import { closeArena, inArena, matrixAt, openArena, simd, takePlane } from '../kernels/arena';
+import { eitherWay, inRoom, matrixAt, simd, takePlane } from '../kernels/arena';
 import type { Planes } from './planes';
 import { decode, encode } from './transfer';
 
@@ -28,17 +28,16 @@ const lum: DerivedChannel = {
       for (let i = 0; i < n; i++) out[i] = luminance(red[i], green[i], blue[i]);
       return;
     }
-    if (inArena([red, green, blue, out])) return fillLuminance([red, green, blue], out, n);
-    for (let i = 0; i < n; i++) {
-      out[i] = encode(luminance(decode(red[i]), decode(green[i]), decode(blue[i])));
-    }
+    eitherWay(
+      [red, green, blue, out],
+      (r, g, b, to) => simd.luminance(r, g, b, to, n, matrixAt(SHARES)),
+      () => {
+        for (let i = 0; i < n; i++)
+          out[i] = encode(luminance(decode(red[i]), decode(green[i]), decode(blue[i])));
+      }
+    );
   }
 };
-
-function fillLuminance(rgb: Planes, out: Float32Array, n: number): void {
-  const [r, g, b] = rgb.map((plane) => plane.byteOffset);
-  simd.luminance(r, g, b, out.byteOffset, n, matrixAt(SHARES));
-}
 
 /** Along hue 60° of LAB, where lamp light lies, against its opposite. */
 const warm: DerivedChannel = {
@@ -48,13 +47,13 @@ const warm: DerivedChannel = {
   name: 'warm against cool',
   readout: { scale: 256, offset: -128, unit: '', digits: 1, signed: true },
   fill(rgb, encoding, out, n) {
-    const mark = openArena(0);
-    const [l, a, b] = [takePlane(n), takePlane(n), takePlane(n)];
-    lab.kernels[encoding].fromRgb(rgb, [l, a, b], n);
-    const x = Math.cos(Math.PI / 3);
-    const y = Math.sin(Math.PI / 3);
-    for (let i = 0; i < n; i++) out[i] = 0.5 + (a[i] - 0.5) * x + (b[i] - 0.5) * y;
-    closeArena(mark);
+    inRoom(() => {
+      const [l, a, b] = [takePlane(n), takePlane(n), takePlane(n)];
+      lab.kernels[encoding].fromRgb(rgb, [l, a, b], n);
+      const x = Math.cos(Math.PI / 3);
+      const y = Math.sin(Math.PI / 3);
+      for (let i = 0; i < n; i++) out[i] = 0.5 + (a[i] - 0.5) * x + (b[i] - 0.5) * y;
+    });
   }
 };
 

@@ -4,7 +4,7 @@ import { hsv } from './hsv';
 import { lab } from './lab';
 import { lch } from './lch';
 import type { Channel, ColourModel, Encoding, ModelId } from './model';
-import { closeArena, openArena, takePlane } from '../kernels/arena';
+import { inRoom, takePlane } from '../kernels/arena';
 import type { Planes } from './planes';
 import { rgb } from './rgb';
 
@@ -40,11 +40,11 @@ export function fillChannel(id: string, rgb: Planes, encoding: Encoding, out: Fl
   if (derived) return derived.fill(rgb, encoding, out, n);
   const model = models.find((m) => m.channels.some((c) => c.id === id));
   if (!model) throw new RangeError(`“${id}” is no channel.`);
-  const mark = openArena(0);
-  const planes = Array.from({ length: model.planes }, () => takePlane(n));
-  model.kernels[encoding].fromRgb(rgb, planes, n);
-  out.set(planes[model.channels.findIndex((c) => c.id === id)].subarray(0, n));
-  closeArena(mark);
+  inRoom(() => {
+    const planes = Array.from({ length: model.planes }, () => takePlane(n));
+    model.kernels[encoding].fromRgb(rgb, planes, n);
+    out.set(planes[model.channels.findIndex((c) => c.id === id)].subarray(0, n));
+  });
 }
 
 /** Fills `out[k]` with the channel `ids[k]`; a model that several of them belong to is computed once. */
@@ -61,13 +61,28 @@ export function fillChannels(
       return channel < 0 ? [] : [{ k, channel }];
     });
     if (wanted.length === 0) continue;
-    const mark = openArena(0);
-    const planes = Array.from({ length: model.planes }, () => takePlane(n));
-    model.kernels[encoding].fromRgb(rgb, planes, n);
-    for (const { k, channel } of wanted) out[k].set(planes[channel].subarray(0, n));
-    closeArena(mark);
+    inRoom(() => {
+      const planes = Array.from({ length: model.planes }, () => takePlane(n));
+      model.kernels[encoding].fromRgb(rgb, planes, n);
+      for (const { k, channel } of wanted) out[k].set(planes[channel].subarray(0, n));
+    });
   }
   ids.forEach((id, k) => derivedChannels.find((c) => c.id === id)?.fill(rgb, encoding, out[k], n));
+}
+
+/** The same of a picture that may miss samples: some models would make numbers of them, here they stay missing. */
+export function fillPresent(
+  ids: readonly string[],
+  rgb: Planes,
+  encoding: Encoding,
+  out: Planes,
+  n: number
+): void {
+  fillChannels(ids, rgb, encoding, out, n);
+  const [r, g, b] = rgb;
+  for (let i = 0; i < n; i++) {
+    if (Number.isNaN(r[i] + g[i] + b[i])) for (const plane of out) plane[i] = Number.NaN;
+  }
 }
 
 /** The stored value of every channel for one RGB colour, by channel id. */

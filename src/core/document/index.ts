@@ -1,6 +1,7 @@
 export * from './document';
 export { changeProblem } from './change-problem';
 export { LONGEST_NAME } from './name';
+export { contentKey } from './content-key';
 export { pinKey, pinRoles, pinsOf, pinsRead, type Pin, type PinRole } from './pins';
 export { DocumentError } from './problem';
 export {

@@ -1,4 +1,4 @@
-import { closeArena, openArena, simd, takeBytes } from '../kernels/arena';
+import { simd, takeBytes, whereRoom } from '../kernels/arena';
 
 /** PNG filters (W3C PNG, section 9). A row's first byte names its filter; `above` is the unfiltered row above. */
 
@@ -20,17 +20,17 @@ function paeth(a: number, b: number, c: number): number {
 export function unfilter(row: Uint8Array, above: Uint8Array, pixelBytes: number): void {
   if (row[0] === NONE) return;
   const n = row.length - 1;
+  const plainly = (): void => unfilterPlainly(row, above, pixelBytes);
+  if (n < LONG) return plainly();
   const length = n + BEHIND;
-  const mark = openArena(3 * (length + BEHIND));
-  const rooms = n < LONG ? [] : [takeBytes(length), takeBytes(length), takeBytes(length)];
-  const [from, up, to] = rooms;
-  if (from && up && to) {
+  const fast = (): void => {
+    const [from, up, to] = [takeBytes(length), takeBytes(length), takeBytes(length)];
     from.view.set(row.subarray(1));
     up.view.set(above.subarray(1));
     simd.unfilterRow(from.address, up.address, to.address, n, pixelBytes, row[0]);
     row.set(to.view.subarray(0, n), 1);
-  } else unfilterPlainly(row, above, pixelBytes);
-  closeArena(mark);
+  };
+  whereRoom(fast, plainly, 3 * (length + BEHIND));
 }
 
 /** What the kernel is tested against. */
@@ -62,9 +62,11 @@ const BEFORE = 16;
 /** Filters `row` by Paeth into `out`, one byte longer than the row. */
 export function filterPaeth(row: Uint8Array, above: Uint8Array, pixelBytes: number, out: Uint8Array): void {
   const n = row.length;
-  const mark = openArena(3 * (n + BEFORE + BEHIND));
-  const [from, up, to] = [0, 1, 2].map(() => (n < LONG ? null : takeBytes(BEFORE + n + BEHIND)));
-  if (from && up && to) {
+  const plainly = (): void => filterPlainly(row, above, pixelBytes, out);
+  if (n < LONG) return plainly();
+  const length = BEFORE + n + BEHIND;
+  const fast = (): void => {
+    const [from, up, to] = [takeBytes(length), takeBytes(length), takeBytes(length)];
     for (const [room, bytes] of [[from, row] as const, [up, above] as const]) {
       room.view.fill(0, 0, BEFORE);
       room.view.set(bytes, BEFORE);
@@ -73,8 +75,8 @@ export function filterPaeth(row: Uint8Array, above: Uint8Array, pixelBytes: numb
     simd.filterRow(x, y, z, n, pixelBytes);
     out[0] = 4;
     out.set(to.view.subarray(BEFORE, BEFORE + n), 1);
-  } else filterPlainly(row, above, pixelBytes, out);
-  closeArena(mark);
+  };
+  whereRoom(fast, plainly, 3 * (length + BEHIND));
 }
 
 /** What the kernel is tested against. */

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { fillChannel, modelOf, type Encoding, type Planes } from '../colour';
+import { fillPresent, modelOf, type Encoding, type Planes } from '../colour';
 import { luminance } from '../colour/derived';
 import { channelId, referenceSchema } from '../document/mask';
 import { defineHead, type SourceHead } from './head';
@@ -53,11 +53,8 @@ function sumUp({ of }: SourceHead<Compose>, pictures: Beside, out: Planes, n: nu
     sum.fill(0, 0, n);
     for (const { channel, weight } of list) {
       const { planes, encoding } = pictures[k++];
-      fillChannel(channel, planes, encoding, value, n);
+      fillPresent([channel], planes, encoding, [value], n);
       for (let i = 0; i < n; i++) sum[i] += weight * value[i];
-      // A model may make a number of a missing sample.
-      const [r, g, b] = planes;
-      for (let i = 0; i < n; i++) if (Number.isNaN(r[i] + g[i] + b[i])) sum[i] = Number.NaN;
     }
   });
 }

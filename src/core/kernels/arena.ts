@@ -189,52 +189,94 @@ const MATRIX = aligned(simd.firstFree());
 const BASE = MATRIX + MATRIX_BYTES;
 let next = BASE;
 
+/** The kernels' memory has no room for what is to be taken. */
+class NoRoom extends Error {}
+
+/** Where the memory would grow larger than this, planes are ordinary arrays. */
+const LARGEST = 640 * 2 ** 20;
+
+/** Whether what is taken has been reckoned with, so that it must find room. */
+let reckoned = false;
+let short: (bytes: number) => void = () => undefined;
+
+/** @param listener told where there is no room for what was reckoned with: what follows is slow, and no less right */
+export const onShort = (listener: (bytes: number) => void): void => void (short = listener);
+
 /**
- * Room for planes in the kernels' memory. A block is opened for one evaluation and closed with it; what was
- * taken from it is valid until then. Kernels take the fast way where all their planes lie here.
+ * Runs `work` with room for planes in the kernels' memory: what it takes there is valid until it ends. Kernels take the fast
+ * way where all their planes lie here.
+ * @param bytes that it is going to need; none where it is to make do with what there is
  */
-export function openArena(bytes: number): number {
-  const missing = next + bytes - simd.memory.buffer.byteLength;
+export function inRoom<T>(work: () => T, bytes = 0): T {
+  const [mark, before] = [next, reckoned];
+  const missing = next + Math.min(bytes, LARGEST) - simd.memory.buffer.byteLength;
   // Growing moves the memory, so it is done before anything is taken, and only while nothing else is open.
   if (missing > 0 && next === BASE) simd.memory.grow(Math.ceil(missing / PAGE));
-  return next;
+  if (bytes > 0) reckoned = bytes <= LARGEST;
+  try {
+    return work();
+  } finally {
+    next = mark;
+    reckoned = before;
+  }
 }
 
-export function closeArena(mark: number): void {
-  next = mark;
-}
-
-/** A plane in the arena, with whatever it last held; an ordinary array where the arena has no room left. */
+/** A plane in the kernels' memory, with whatever it last held; an ordinary array where there is no room left. */
 export function takePlane(length: number): Float32Array {
   const at = take(length * 4);
   if (at === null) return new Float32Array(length);
   return new Float32Array(simd.memory.buffer, at, length);
 }
 
-/** Bytes in the arena for samples on their way in or out, or null where there is no room. */
-export function takeBytes(bytes: number): { address: number; view: Uint8Array<ArrayBuffer> } | null {
+/** Bytes in the kernels' memory for samples on their way in or out; only within the fast way of `eitherWay` or `whereRoom`. */
+export function takeBytes(bytes: number): { address: number; view: Uint8Array<ArrayBuffer> } {
   const address = take(bytes);
-  return address === null ? null : { address, view: new Uint8Array(simd.memory.buffer, address, bytes) };
+  if (address === null) throw new NoRoom();
+  return { address, view: new Uint8Array(simd.memory.buffer, address, bytes) };
 }
 
-/** Puts a table in the arena for a kernel to read; its address, or null where there is no room. */
-export function takeTable(table: Float32Array | Float64Array | Int32Array | Uint16Array): number | null {
-  const room = takeBytes(table.byteLength);
-  room?.view.set(new Uint8Array(table.buffer, table.byteOffset, table.byteLength));
-  return room && room.address;
+/** The address of a table that a kernel reads, put into its memory; only within a fast way as well. */
+export function takeTable(table: Float32Array | Float64Array | Int32Array | Uint16Array): number {
+  const { address, view } = takeBytes(table.byteLength);
+  view.set(new Uint8Array(table.buffer, table.byteOffset, table.byteLength));
+  return address;
 }
 
 function take(bytes: number): number | null {
   const at = next;
-  if (at + aligned(bytes) > simd.memory.buffer.byteLength) return null;
+  if (at + aligned(bytes) > simd.memory.buffer.byteLength) {
+    if (reckoned) short(bytes);
+    return null;
+  }
   next = at + aligned(bytes);
   return at;
 }
 
 /** Whether all planes lie in the kernels' memory, where a kernel may run to the end of the last group of four. */
-export function inArena(...lists: readonly (readonly Float32Array[])[]): boolean {
-  const { buffer } = simd.memory;
-  return lists.every((planes) => planes.every((p) => p.buffer === buffer && p.byteOffset % GROUP === 0));
+export const inArena = (planes: readonly Float32Array[]): boolean =>
+  planes.every((plane) => plane.buffer === simd.memory.buffer && plane.byteOffset % GROUP === 0);
+
+/** Runs the fast way of a kernel where it has room for what it takes, else the plain one. Room is taken before anything is written. */
+export function whereRoom<T>(fast: () => T, plain: () => T, bytes = 0): T {
+  try {
+    return inRoom(fast, bytes);
+  } catch (error) {
+    if (!(error instanceof NoRoom)) throw error;
+    return plain();
+  }
+}
+
+/**
+ * A kernel's two ways: the fast one with the addresses of all planes where they lie in the kernels' memory, in their order,
+ * the plain one where they do not.
+ */
+export function eitherWay<T>(
+  planes: readonly Float32Array[],
+  fast: (...at: number[]) => T,
+  plain: () => T
+): T {
+  if (!inArena(planes)) return plain();
+  return whereRoom(() => fast(...planes.map((plane) => plane.byteOffset)), plain);
 }
 
 /** Puts coefficients where a kernel finds them. */

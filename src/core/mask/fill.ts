@@ -1,5 +1,5 @@
 import { bend } from '../curve';
-import { closeArena, openArena, takePlane } from '../kernels/arena';
+import { inRoom, takePlane } from '../kernels/arena';
 import { gaussianBlur } from '../spatial/gaussian';
 import type { MaskGround } from './ground';
 import { growMask } from './grow';
@@ -24,9 +24,9 @@ export function fillMask(mask: PreparedMask, ground: MaskGround, out: Float32Arr
     joinTerm(out, term, n, i === 0 ? 'intersect' : combine, invert, amount);
     absent?.forEach((at, k) => (out[at] = kept![k]));
   });
-  const mark = openArena(0);
-  if (mask.grow !== 0) growMask(out, ground, mask.grow * scale);
-  if (mask.blur > 0) gaussianBlur(out, out, ground, mask.blur * scale);
-  closeArena(mark);
+  inRoom(() => {
+    if (mask.grow !== 0) growMask(out, ground, mask.grow * scale);
+    if (mask.blur > 0) gaussianBlur(out, out, ground, mask.blur * scale);
+  });
   if (mask.invert) scaleBy(out, -1, 1, n);
 }

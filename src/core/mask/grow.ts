@@ -1,5 +1,5 @@
 import type { Field } from '../spatial/field';
-import { inArena, simd, takePlane } from '../kernels/arena';
+import { eitherWay, simd, takePlane } from '../kernels/arena';
 import { addTo, multiplyBy, scaleBy } from './planes';
 
 /** How many samples around one its grown value depends on. */
@@ -40,11 +40,22 @@ function dilate(
   const n = width * height;
   const wide = takePlane(n);
   const row = takePlane(width + 2 * radius + 8);
-  if (inArena([source, out, wide, row])) {
-    const [from, to, room, line] = [source, out, wide, row].map((p) => p.byteOffset);
-    simd.dilatePlane(from, to, width, height, radius, room, line);
-    return;
-  }
+  eitherWay(
+    [source, out, wide, row],
+    (from, to, room, line) => simd.dilatePlane(from, to, width, height, radius, room, line),
+    () => dilatePlainly(source, out, wide, width, height, radius)
+  );
+}
+
+function dilatePlainly(
+  source: Float32Array,
+  out: Float32Array,
+  wide: Float32Array,
+  width: number,
+  height: number,
+  radius: number
+): void {
+  const n = width * height;
   out.set(source.subarray(0, n));
   let last = -1;
   for (let dy = radius; dy >= 0; dy--) {

@@ -1,7 +1,7 @@
 import { modelOf } from '../colour';
 import { decodePlane } from '../colour/code-planes';
 import { decode } from '../colour/transfer';
-import { closeArena, openArena, takePlane } from '../kernels/arena';
+import { inRoom, takePlane } from '../kernels/arena';
 import type { MaskGround } from './ground';
 
 /** Oklab (Ottosson 2020) of linear sRGB: L 0…1, a and b about ±0.4. */
@@ -26,21 +26,19 @@ export function oklabFromLab([l, a, b]: readonly [number, number, number]): [num
 /** Oklab of the ground's picture, as three planes of the arena. */
 export function oklabPlanes({ planes, encoding, n }: MaskGround): Float32Array[] {
   const out = [takePlane(n), takePlane(n), takePlane(n)];
-  const mark = openArena(0);
-  const light =
-    encoding === 'linear'
-      ? planes
-      : planes.map((plane) => {
-          const linear = takePlane(n);
-          decodePlane(plane, linear, n);
-          return linear;
-        });
-  for (let i = 0; i < n; i++) {
-    const [l, a, b] = oklab(light[0][i], light[1][i], light[2][i]);
-    out[0][i] = l;
-    out[1][i] = a;
-    out[2][i] = b;
-  }
-  closeArena(mark);
+  inRoom(() => {
+    const light = planes.map((plane) => {
+      if (encoding === 'linear') return plane;
+      const linear = takePlane(n);
+      decodePlane(plane, linear, n);
+      return linear;
+    });
+    for (let i = 0; i < n; i++) {
+      const [l, a, b] = oklab(light[0][i], light[1][i], light[2][i]);
+      out[0][i] = l;
+      out[1][i] = a;
+      out[2][i] = b;
+    }
+  });
   return out;
 }

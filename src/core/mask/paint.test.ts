@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { closeArena, openArena, takePlane } from '../kernels/arena';
+import { inRoom, takePlane } from '../kernels/arena';
 import { largestDifference } from '../testing';
 import { paintStrokes, prepareStroke, strokeRadii, type PreparedStroke } from './paint';
 
@@ -98,11 +98,14 @@ describe('a stroke', () => {
       )
     ];
     const plain = painted(strokes);
-    const mark = openArena(WIDTH * HEIGHT * 16);
-    const fast = takePlane(WIDTH * HEIGHT);
-    paintStrokes(strokes, whole, 1, fast);
-    expect(largestDifference(plain, fast)).toBeLessThan(2e-6);
-    closeArena(mark);
+    inRoom(
+      () => {
+        const fast = takePlane(WIDTH * HEIGHT);
+        paintStrokes(strokes, whole, 1, fast);
+        expect(largestDifference(plain, fast)).toBeLessThan(2e-6);
+      },
+      WIDTH * HEIGHT * 16
+    );
   });
 
   it('keeps what was painted before the last one, and gives the same', () => {

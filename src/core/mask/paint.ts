@@ -1,4 +1,4 @@
-import { closeArena, inArena, matrixAt, openArena, simd, takePlane } from '../kernels/arena';
+import { eitherWay, inRoom, matrixAt, simd, takePlane } from '../kernels/arena';
 import { fromFrame, type Geometry } from '../raster/geometry';
 import type { Rect } from '../raster/raster';
 import type { Stroke } from '../document/mask';
@@ -111,11 +111,11 @@ function layStroke(stroke: PreparedStroke, rect: Rect, scale: number, out: Float
   const n = rect.width * rect.height;
   const [left, top, right, bottom] = stroke.bounds.map((v) => v * scale);
   if (right < rect.x || bottom < rect.y || left > rect.x + rect.width || top > rect.y + rect.height) return;
-  const mark = openArena(0);
-  const own = takePlane(n).fill(0, 0, n);
-  drawStroke(stroke, rect, scale, own);
-  lay(out, own, stroke.flow, stroke.erase, n);
-  closeArena(mark);
+  inRoom(() => {
+    const own = takePlane(n).fill(0, 0, n);
+    drawStroke(stroke, rect, scale, own);
+    lay(out, own, stroke.flow, stroke.erase, n);
+  });
 }
 
 /** Places are rounded so finely that they, and their differences, are exact in single precision wherever a tile is cut. */
@@ -140,9 +140,11 @@ function drawStroke(stroke: PreparedStroke, rect: Rect, scale: number, own: Floa
     const bottom = Math.min(rect.height, Math.ceil(Math.max(y0, y1) + outer) + 1);
     if (left >= right || top >= bottom) continue;
     const piece = [x0, y0, x1, y1, points[i + 2], points[j + 2], inner, outer];
-    if (inArena([own]))
-      simd.strokePiece(own.byteOffset, rect.width, left, right, top, bottom, matrixAt(piece));
-    else drawPiece(own, rect.width, left, right, top, bottom, piece);
+    eitherWay(
+      [own],
+      (at) => simd.strokePiece(at, rect.width, left, right, top, bottom, matrixAt(piece)),
+      () => drawPiece(own, rect.width, left, right, top, bottom, piece)
+    );
   }
 }
 

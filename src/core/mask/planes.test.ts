@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { closeArena, inArena, openArena, takePlane } from '../kernels/arena';
+import { inArena, inRoom, takePlane } from '../kernels/arena';
 import type { Combine } from '../document/mask';
 import { randomStream } from '../random';
 import { largestDifference } from '../testing';
@@ -16,20 +16,22 @@ const plain = (low = -0.3, high = 1.4): Float32Array =>
 
 /** Runs the same work on ordinary planes and on planes of the arena; the greatest difference of the first plane. */
 function apart(planes: readonly Float32Array[], work: (planes: Float32Array[]) => void): number {
-  const mark = openArena(N * 4 * 12);
-  const slow = planes.map((p) => p.slice());
-  const fast = planes.map((p) => {
-    const plane = takePlane(N);
-    plane.set(p);
-    return plane;
-  });
-  expect(inArena(slow)).toBe(false);
-  expect(inArena(fast)).toBe(true);
-  work(slow);
-  work(fast);
-  const worst = largestDifference(slow[0], fast[0]);
-  closeArena(mark);
-  return worst;
+  return inRoom(
+    () => {
+      const slow = planes.map((p) => p.slice());
+      const fast = planes.map((p) => {
+        const plane = takePlane(N);
+        plane.set(p);
+        return plane;
+      });
+      expect(inArena(slow)).toBe(false);
+      expect(inArena(fast)).toBe(true);
+      work(slow);
+      work(fast);
+      return largestDifference(slow[0], fast[0]);
+    },
+    N * 4 * 12
+  );
 }
 
 describe('the kernels of masks give what the plain ones do', () => {

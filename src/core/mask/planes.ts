@@ -1,4 +1,4 @@
-import { inArena, matrixAt, simd } from '../kernels/arena';
+import { eitherWay, matrixAt, simd } from '../kernels/arena';
 import type { Combine } from '../document/mask';
 
 /** How masks are made of planes: each with a kernel of the arena, and plainly where the planes lie elsewhere. */
@@ -33,15 +33,24 @@ export function joinTerm(
   invert: boolean,
   amount: number
 ): void {
-  if (inArena([mask, term])) {
-    simd.joinPlane(mask.byteOffset, term.byteOffset, n, combines.indexOf(combine), Number(invert), amount);
-  } else for (let i = 0; i < n; i++) mask[i] = joinValue(mask[i], term[i], combine, invert, amount);
+  eitherWay(
+    [mask, term],
+    (m, t) => simd.joinPlane(m, t, n, combines.indexOf(combine), Number(invert), amount),
+    () => {
+      for (let i = 0; i < n; i++) mask[i] = joinValue(mask[i], term[i], combine, invert, amount);
+    }
+  );
 }
 
 /** Clamps the first `n` samples to 0…1; missing ones become 0. */
 export function clampPlane(plane: Float32Array, n: number): void {
-  if (inArena([plane])) simd.clampPlane(plane.byteOffset, n);
-  else for (let i = 0; i < n; i++) plane[i] = clamp(plane[i]);
+  eitherWay(
+    [plane],
+    (at) => simd.clampPlane(at, n),
+    () => {
+      for (let i = 0; i < n; i++) plane[i] = clamp(plane[i]);
+    }
+  );
 }
 
 /** Distance of three planes from a place, each difference times its scale. */
@@ -52,46 +61,71 @@ export function distanceFrom(
   out: Float32Array,
   n: number
 ): void {
-  if (inArena(planes, [out])) {
-    const [x, y, z] = planes.map((p) => p.byteOffset);
-    simd.distancePlane(x, y, z, out.byteOffset, n, matrixAt([...place, ...scales]));
-    return;
-  }
-  for (let i = 0; i < n; i++) {
-    let sum = 0;
-    for (let c = 0; c < 3; c++) sum += ((planes[c][i] - place[c]) * scales[c]) ** 2;
-    out[i] = Math.sqrt(sum);
-  }
+  eitherWay(
+    [...planes, out],
+    (x, y, z, to) => simd.distancePlane(x, y, z, to, n, matrixAt([...place, ...scales])),
+    () => {
+      for (let i = 0; i < n; i++) {
+        let sum = 0;
+        for (let c = 0; c < 3; c++) sum += ((planes[c][i] - place[c]) * scales[c]) ** 2;
+        out[i] = Math.sqrt(sum);
+      }
+    }
+  );
 }
 
 /** Adds `weight` times a plane. */
 export function addTo(out: Float32Array, plane: Float32Array, weight: number, n: number): void {
-  if (inArena([out, plane])) simd.addPlane(out.byteOffset, plane.byteOffset, n, weight);
-  else for (let i = 0; i < n; i++) out[i] += weight * plane[i];
+  eitherWay(
+    [out, plane],
+    (to, from) => simd.addPlane(to, from, n, weight),
+    () => {
+      for (let i = 0; i < n; i++) out[i] += weight * plane[i];
+    }
+  );
 }
 
 /** Multiplies by a plane. */
 export function multiplyBy(out: Float32Array, plane: Float32Array, n: number): void {
-  if (inArena([out, plane])) simd.timesPlane(out.byteOffset, plane.byteOffset, n);
-  else for (let i = 0; i < n; i++) out[i] *= plane[i];
+  eitherWay(
+    [out, plane],
+    (to, by) => simd.timesPlane(to, by, n),
+    () => {
+      for (let i = 0; i < n; i++) out[i] *= plane[i];
+    }
+  );
 }
 
 /** base += amount·(blended − base). */
 export function fade(base: Float32Array, blended: Float32Array, amount: Float32Array, n: number): void {
-  if (inArena([base, blended, amount])) {
-    simd.fadePlane(base.byteOffset, blended.byteOffset, amount.byteOffset, n);
-  } else for (let i = 0; i < n; i++) base[i] += amount[i] * (blended[i] - base[i]);
+  eitherWay(
+    [base, blended, amount],
+    (to, other, by) => simd.fadePlane(to, other, by, n),
+    () => {
+      for (let i = 0; i < n; i++) base[i] += amount[i] * (blended[i] - base[i]);
+    }
+  );
 }
 
 /** plane·scale + shift. */
 export function scaleBy(plane: Float32Array, scale: number, shift: number, n: number): void {
-  if (inArena([plane])) simd.scalePlane(plane.byteOffset, n, scale, shift);
-  else for (let i = 0; i < n; i++) plane[i] = plane[i] * scale + shift;
+  eitherWay(
+    [plane],
+    (at) => simd.scalePlane(at, n, scale, shift),
+    () => {
+      for (let i = 0; i < n; i++) plane[i] = plane[i] * scale + shift;
+    }
+  );
 }
 
 /** Lays a stroke of some flow on what is there, or takes away by it. */
 export function lay(out: Float32Array, stroke: Float32Array, flow: number, erase: boolean, n: number): void {
-  if (inArena([out, stroke])) simd.layPlane(out.byteOffset, stroke.byteOffset, n, flow, Number(erase));
-  else if (erase) for (let i = 0; i < n; i++) out[i] *= 1 - flow * stroke[i];
-  else for (let i = 0; i < n; i++) out[i] += flow * stroke[i] * (1 - out[i]);
+  eitherWay(
+    [out, stroke],
+    (to, from) => simd.layPlane(to, from, n, flow, Number(erase)),
+    () => {
+      if (erase) for (let i = 0; i < n; i++) out[i] *= 1 - flow * stroke[i];
+      else for (let i = 0; i < n; i++) out[i] += flow * stroke[i] * (1 - out[i]);
+    }
+  );
 }

@@ -1,7 +1,7 @@
 import { channelOf } from '../colour';
 import type { Combine, MaskSource } from '../document/mask';
 import type { CurvePoint } from '../curve';
-import { closeArena, inArena, openArena, simd, takeTable } from '../kernels/arena';
+import { eitherWay, simd, takeTable } from '../kernels/arena';
 import { project, type Geometry } from '../raster/geometry';
 import { oklabFromLab, oklabPlanes } from './oklab';
 import type { MaskGround } from './ground';
@@ -141,22 +141,24 @@ function fillRamp(
 ): void {
   const [dx, dy] = [to[0] - from[0], to[1] - from[1]];
   const length2 = Math.max(1e-9, dx * dx + dy * dy);
-  if (inArena([out])) {
-    const mark = openArena(0);
-    const map = takeTable(Float64Array.of(...geometry.toFrame, ...from, dx, dy, length2));
-    if (map !== null)
-      simd.rampPlane(out.byteOffset, x, y, width, height, scale, map, Number(shape === 'round'));
-    closeArena(mark);
-    if (map !== null) return;
-  }
-  for (let v = 0, i = 0; v < height; v++) {
-    for (let u = 0; u < width; u++, i++) {
-      const p = project(geometry.toFrame, { x: (x + u + 0.5) / scale, y: (y + v + 0.5) / scale });
-      const [px, py] = [p.x - from[0], p.y - from[1]];
-      out[i] =
-        1 - (shape === 'round' ? Math.sqrt((px * px + py * py) / length2) : (px * dx + py * dy) / length2);
+  eitherWay(
+    [out],
+    (to) => {
+      const map = takeTable(Float64Array.of(...geometry.toFrame, ...from, dx, dy, length2));
+      simd.rampPlane(to, x, y, width, height, scale, map, Number(shape === 'round'));
+    },
+    () => {
+      for (let v = 0, i = 0; v < height; v++) {
+        for (let u = 0; u < width; u++, i++) {
+          const p = project(geometry.toFrame, { x: (x + u + 0.5) / scale, y: (y + v + 0.5) / scale });
+          const [px, py] = [p.x - from[0], p.y - from[1]];
+          out[i] =
+            1 -
+            (shape === 'round' ? Math.sqrt((px * px + py * py) / length2) : (px * dx + py * dy) / length2);
+        }
+      }
     }
-  }
+  );
 }
 
 /** Modes in which a term joins what stands before it, and what each does. */

@@ -5,7 +5,7 @@ const value = new Float32Array(1);
 const bits = new Uint32Array(value.buffer);
 
 /** A float's bits (IEEE 754) as an integer that grows with the float. */
-function ordered(v: number): number {
+export function orderedBits(v: number): number {
   value[0] = v;
   const raw = bits[0];
   return raw >>> 31 ? ~raw >>> 0 : (raw | 0x80000000) >>> 0;
@@ -34,7 +34,7 @@ function selected(plane: Float32Array, n: number, upper: Uint32Array, ranks: rea
     const lower = new Uint32Array(DIGITS);
     for (let i = 0; i < n; i++) {
       if (plane[i] !== plane[i]) continue;
-      const key = ordered(plane[i]);
+      const key = orderedBits(plane[i]);
       if (key >>> 16 === digit) lower[key & 0xffff]++;
     }
     return fromOrdered(((digit << 16) | digitOf(lower, rank - before).digit) >>> 0);
@@ -50,7 +50,7 @@ export function quantiles(plane: Float32Array, n: number, parts: readonly number
   let total = 0;
   for (let i = 0; i < n; i++) {
     if (plane[i] !== plane[i]) continue;
-    upper[ordered(plane[i]) >>> 16]++;
+    upper[orderedBits(plane[i]) >>> 16]++;
     total++;
   }
   if (total === 0) return parts.map(() => 0);

@@ -3,11 +3,12 @@ import type { Encoding, Planes } from '../colour';
 import { decodePlane, encodePlane } from '../colour/code-planes';
 import { luminance } from '../colour/derived';
 import { decode, encode } from '../colour/transfer';
-import { inArena, matrixAt, simd } from '../kernels/arena';
+import { eitherWay, matrixAt, simd } from '../kernels/arena';
 import { meanOf } from '../measure/histogram';
 import { quantiles } from '../measure/quantile';
 import { light, percent, said, weight } from './fields';
-import { defineOp, type Given, type PinReading } from './op';
+import { samplesOf, type Seen } from '../measure/seen';
+import { defineOp, type PinReading, type Solving } from './op';
 
 export const balanceMethods = ['fixed', 'grey', 'bright', 'ends', 'pins', 'sky'] as const;
 export type BalanceMethod = (typeof balanceMethods)[number];
@@ -39,7 +40,13 @@ export interface BalanceCoefficients {
   readonly decodes: boolean;
 }
 
-const PLAIN: { gain: Three; offset: Three } = { gain: [1, 1, 1], offset: [0, 0, 0] };
+/** What of a balance it is solved by. */
+type Need = Pick<BalanceParams, 'method' | 'light' | 'ends'>;
+interface Solution {
+  readonly gain: Three;
+  readonly offset: Three;
+}
+const PLAIN: Solution = { gain: [1, 1, 1], offset: [0, 0, 0] };
 /** A sample from here on is clipped in the camera. */
 const CLIPPED = 0.996;
 /** The part of the unclipped samples that counts as the brightest. */
@@ -56,15 +63,16 @@ const lightOf = ({ light }: Pick<BalanceParams, 'light'>, encoding: Encoding): L
   decodes: encoding === 'coded' && light === 'linear'
 });
 
-/** The analysis raster's planes in the light that the balance works in. */
-function planesIn(given: Given, { decodes }: Light): { planes: Float32Array[]; stored: Planes; n: number } {
-  const { planes, n } = given.analysis();
-  const out = planes.map((plane) => {
-    const copy = plane.slice(0, n);
-    if (decodes) decodePlane(copy, copy, n);
-    return copy;
+/** What is there of a picture, as it is stored and in the light that the balance works in. */
+function planesIn(seen: Seen, { decodes }: Light): { planes: Planes; stored: Planes; n: number } {
+  const { planes: stored, n } = samplesOf(seen);
+  const planes = stored.map((plane) => {
+    if (!decodes) return plane;
+    const light = new Float32Array(n);
+    decodePlane(plane, light, n);
+    return light;
   });
-  return { planes: out, stored: planes, n };
+  return { planes, stored, n };
 }
 
 /** The grey of the same relative luminance, in the values that the balance works in: coded ones are decoded for it. */
@@ -135,15 +143,10 @@ export function gainsOfPins(
   return sums.map(({ target, square }) => (square > LEAST ? target / square : 1)) as unknown as Three;
 }
 
-function solve(params: BalanceParams, given: Given, light: Light): typeof PLAIN {
-  const { method, ends, ...fixed } = params;
+/** Gains and offsets by a method that asks the whole picture. */
+function solvedFrom(seen: Seen, { method, ends }: Need, light: Light): Solution {
   const { linear } = light;
-  if (method === 'fixed') {
-    const { gain, offset } = fixed;
-    return { gain: [gain.r, gain.g, gain.b], offset: [offset.r, offset.g, offset.b] };
-  }
-  if (method === 'pins') return { ...PLAIN, gain: gainsOfPins(given.pins(), params, given.encoding) };
-  const { planes, stored, n } = planesIn(given, light);
+  const { planes, stored, n } = planesIn(seen, light);
   if (n === 0) return PLAIN;
   if (method === 'grey')
     return { ...PLAIN, gain: toGrey(planes.map((p) => meanOf(p, n)) as unknown as Three, linear) };
@@ -178,7 +181,7 @@ const SENTENCES: Record<BalanceMethod, string> = {
 };
 
 /** x·gain + offset a channel, in coded values or linear light; the numbers fixed or solved from the picture. */
-export const balance = defineOp<BalanceParams, BalanceCoefficients>({
+export const balance = defineOp<BalanceParams, BalanceCoefficients, Solution, Need>({
   id: 'balance',
   title: 'Balance',
   purpose: 'Takes a cast out: by what ought to be grey, by pins, by the light’s temperature',
@@ -203,15 +206,19 @@ export const balance = defineOp<BalanceParams, BalanceCoefficients>({
     const gains = [gain.r, gain.g, gain.b].map((g) => said(g, 2)).join(' ');
     return [offset.r, offset.g, offset.b].some((o) => o !== 0) ? `Gains ${gains}, offset` : `Gains ${gains}`;
   },
-  whole: ({ method }) => !['fixed', 'pins'].includes(method),
+  needs: ({ method, light, ends }) => (method === 'fixed' ? null : { method, light, ends }),
+  *solve(need, { pins, analysis, encoding }): Solving<Solution> {
+    if (need.method === 'pins') return { ...PLAIN, gain: gainsOfPins(pins(), need, encoding) };
+    return solvedFrom(yield* analysis(), need, lightOf(need, encoding));
+  },
   readsPins: ({ method }) => (method === 'pins' ? ['neutral'] : []),
   idle: ({ method, gain, offset }) =>
     method === 'fixed' &&
     [gain.r, gain.g, gain.b].every((v) => v === 1) &&
     [offset.r, offset.g, offset.b].every((v) => v === 0),
-  prepare(params, given) {
-    const light = lightOf(params, given.encoding);
-    return { ...solve(params, given, light), decodes: light.decodes };
+  prepare({ gain, offset, light }, { encoding }, solution) {
+    const fixed = { gain: [gain.r, gain.g, gain.b], offset: [offset.r, offset.g, offset.b] } as const;
+    return { ...(solution ?? fixed), decodes: lightOf({ light }, encoding).decodes };
   },
   solved: ({ gain, offset }) => ({ gain, offset }),
   kernel({ planes, width, height }, { gain, offset, decodes }, out) {
@@ -224,16 +231,16 @@ export const balance = defineOp<BalanceParams, BalanceCoefficients>({
 
 /** x·gain + offset a plane. `out` may be `source`. */
 function scale(source: Planes, out: Planes, n: number, gain: Three, offset: Three): void {
-  if (inArena(source, out)) {
-    const [[gr, gg, gb], [r, g, b]] = [gain, offset];
-    const [x, y, z, u, v, w] = [...source, ...out].map((plane) => plane.byteOffset);
-    simd.mixThree(x, y, z, u, v, w, n, matrixAt([gr, 0, 0, r, 0, gg, 0, g, 0, 0, gb, b]));
-    return;
-  }
-  source.forEach((plane, c) => {
-    const to = out[c];
-    const g = gain[c];
-    const o = offset[c];
-    for (let i = 0; i < n; i++) to[i] = plane[i] * g + o;
-  });
+  const [[gr, gg, gb], [r, g, b]] = [gain, offset];
+  eitherWay(
+    [...source, ...out],
+    (x, y, z, u, v, w) =>
+      simd.mixThree(x, y, z, u, v, w, n, matrixAt([gr, 0, 0, r, 0, gg, 0, g, 0, 0, gb, b])),
+    () =>
+      source.forEach((plane, c) => {
+        const to = out[c];
+        const [times, plus] = [gain[c], offset[c]];
+        for (let i = 0; i < n; i++) to[i] = plane[i] * times + plus;
+      })
+  );
 }

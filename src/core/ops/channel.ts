@@ -7,7 +7,7 @@ import { trapezoidSchema } from '../document/tones';
 import { takePlane } from '../kernels/arena';
 import { fade, multiplyBy, scaleBy } from '../mask/planes';
 import { said, unit } from './fields';
-import { defineOp } from './op';
+import { defineOp, paramsOf } from './op';
 
 const entry = z.strictObject({
   /** Whose channel; the step's own input where it is left out. */
@@ -116,3 +116,7 @@ export const channel = defineOp<ChannelParams, readonly PreparedEntry[]>({
     out.forEach((plane) => plane.set(grey.subarray(0, n)));
   }
 });
+
+/** The entries of a step, where it is one that has some. */
+export const stackOf = (step: { readonly op: string; readonly params: unknown }): readonly ChannelEntry[] =>
+  step.op === channel.id ? paramsOf(channel, step).stack : [];

@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { modelOf, type Planes } from '../colour';
 import { hueTurn } from '../colour/hue';
-import { closeArena, inArena, openArena, simd, takeTable } from '../kernels/arena';
+import { eitherWay, simd, takeTable } from '../kernels/arena';
 import { degrees, percent, signed } from './fields';
 import { defineOp, readModel } from './op';
 
@@ -91,7 +91,12 @@ export const colour = defineOp<ColourParams, ColourCoefficients>({
   kernel(patch, { table, vibrance, lightness }, out) {
     const n = patch.width * patch.height;
     readModel(patch, modelOf('lab'), out);
-    if (!turnFast(out, n, table, vibrance, 1 + lightness)) turnHues(out, n, table, vibrance, 1 + lightness);
+    const base = 1 + lightness;
+    eitherWay(
+      out,
+      (l, a, b) => simd.turnHues(l, a, b, n, takeTable(table), STEPS, vibrance, VIVID, base, NEARLY_GREY),
+      () => turnHues(out, n, table, vibrance, base)
+    );
     modelOf('lab').kernels[patch.encoding].toRgb(out, out, n);
   }
 });
@@ -120,15 +125,4 @@ function turnHues(values: Planes, n: number, table: Float32Array, vibrance: numb
     a[i] = (p * cos - q * sin) * scale + 0.5;
     b[i] = (p * sin + q * cos) * scale + 0.5;
   }
-}
-
-/** The same by the kernel of the arena; false where the planes lie elsewhere or there is no room. */
-function turnFast(values: Planes, n: number, table: Float32Array, vibrance: number, base: number): boolean {
-  if (!inArena(values)) return false;
-  const mark = openArena(0);
-  const at = takeTable(table);
-  const [l, a, b] = values.map((plane) => plane.byteOffset);
-  if (at !== null) simd.turnHues(l, a, b, n, at, STEPS, vibrance, VIVID, base, NEARLY_GREY);
-  closeArena(mark);
-  return at !== null;
 }

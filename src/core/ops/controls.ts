@@ -32,6 +32,16 @@ export interface Control extends Omit<Shown, 'slider' | 'worth'> {
   readonly each: boolean;
 }
 
+type Values = Record<string, number | Record<string, number>>;
+
+/** What a step's controls hold, by their keys: one number, or one for each channel. */
+export const valuesOf = ({ params }: { readonly params: unknown }): Readonly<Values> => params as Values;
+
+/** Puts a value into a step. */
+export function setValue({ params }: { readonly params: unknown }, key: string, value: Values[string]): void {
+  (params as Values)[key] = value;
+}
+
 /** A schema without what stands around it: defaults, and what is read under an earlier name. */
 function bare(schema: z.ZodType): z.ZodType {
   if (schema instanceof z.ZodDefault || schema instanceof z.ZodPrefault)

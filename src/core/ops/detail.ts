@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { closeArena, openArena, takePlane } from '../kernels/arena';
+import { inRoom, takePlane } from '../kernels/arena';
 import type { Rect } from '../raster/raster';
 import type { Field } from '../spatial/field';
 import { filled } from '../spatial/fill';
@@ -11,6 +11,8 @@ import { defineOp } from './op';
 /** The strength towards which the detail of every scale is raised, as a deviation in stored values. */
 const COMMON = 0.05;
 const AMOUNT = 50;
+/** From this radius on its bands are coarse enough to differ where they are made from a smaller level. */
+const SETTLES_FROM = 64;
 
 /** `floor` was called `smoothing` once. */
 function renamed(given: unknown): unknown {
@@ -48,6 +50,7 @@ export const detail = defineOp<DetailParams, DetailParams & { amounts: readonly 
   kind: 'plane',
   ownModel: () => 'rgb',
   reach: ({ radius }, scale) => 6 * 2 ** scalesFor(radius * scale) + 8,
+  settles: ({ radius }) => radius >= SETTLES_FROM,
   sentence: ({ amount, radius }) =>
     typeof amount === 'number'
       ? `Raise faint detail by ${said(amount)} % up to ${said(radius)} px`
@@ -61,7 +64,8 @@ export const detail = defineOp<DetailParams, DetailParams & { amounts: readonly 
     const n = source.width * source.height;
     const raised = takePlane(n);
     source.planes.forEach((plane, c) => {
-      raiseDetail(plane.subarray(0, n), raised, source, scalesFor(radius * source.scale), amounts[c], floor);
+      const scales = scalesFor(radius * source.scale);
+      inRoom(() => raiseDetail(plane.subarray(0, n), raised, source, scales, amounts[c], floor));
       out[c].set(raised.subarray(0, n));
     });
   }
@@ -105,7 +109,6 @@ function raiseDetail(
   amount: number,
   floor: number
 ): void {
-  const began = openArena(0);
   const whole = { x, y, width, height };
   const levels: Band[] = [
     { ...whole, plane: present ? filled({ ...whole, plane }, present, scales) : plane }
@@ -137,5 +140,4 @@ function raiseDetail(
     const row = result.plane.subarray(v * needed.width, (v + 1) * needed.width);
     out.set(row, (needed.y + v) * width + needed.x);
   }
-  closeArena(began);
 }

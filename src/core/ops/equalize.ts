@@ -1,20 +1,11 @@
 import { z } from 'zod';
 import { fillChannel } from '../colour';
-import { histogram, rangeOf } from '../measure/histogram';
-import { defineOp } from './op';
+import { rankPlane, ranksOf, rankTable, type Ranks, type RankTable } from '../measure/ranks';
+import { samplesOf } from '../measure/seen';
+import { defineOp, type Solving } from './op';
 
-const BINS = 65536;
-
-/** Ranks over even bins from low to high; null for a channel of one value. */
-interface Ranks {
-  readonly low: number;
-  readonly high: number;
-  /** Part of the samples below each bin's beginning; one more than there are bins. */
-  readonly below: Float64Array;
-}
-
-/** Flattens the histogram of each channel: a value becomes the part of the analysis raster's samples below it. */
-export const equalize = defineOp<object, readonly (Ranks | null)[]>({
+/** Flattens the histogram of each channel: a value becomes its rank among the analysis raster's samples. */
+export const equalize = defineOp<object, readonly (RankTable | null)[], readonly (Ranks | null)[], object>({
   id: 'equalize',
   title: 'Equalise',
   purpose: 'Gives every tone of a channel an equal share of the picture',
@@ -24,39 +15,25 @@ export const equalize = defineOp<object, readonly (Ranks | null)[]>({
   kind: 'plane',
   ownModel: () => 'rgb',
   sentence: () => 'Flatten the histogram',
-  whole: () => true,
-  prepare(_, { channels, encoding, analysis }) {
-    const { planes, n } = analysis();
-    return channels.map(({ id }) => {
-      const plane = new Float32Array(n);
+  needs: (params) => params,
+  *solve(_, { channels, encoding, analysis }): Solving<(Ranks | null)[]> {
+    const { planes, n } = samplesOf(yield* analysis());
+    const plane = new Float32Array(n);
+    const found: (Ranks | null)[] = [];
+    for (const { id } of channels) {
       fillChannel(id, planes, encoding, plane, n);
-      const range = rangeOf(plane, n);
-      if (!range || range[0] === range[1]) return null;
-      const [low, high] = range;
-      const { counts, total } = histogram(plane, n, BINS, low, high);
-      const below = new Float64Array(BINS + 1);
-      for (let i = 0, sum = 0; i < BINS; i++) below[i + 1] = (sum += counts[i]) / total;
-      return { low, high, below };
-    });
+      found.push(ranksOf(plane, n));
+      yield 1;
+    }
+    return found;
   },
+  prepare: (_, __, solution) => solution!.map((ranks) => ranks && rankTable(ranks)),
   kernel({ planes, width, height }, coefficients, out) {
     const n = width * height;
     planes.forEach((plane, c) => {
       const ranks = coefficients[c];
-      if (!ranks) {
-        if (out[c] !== plane) out[c].set(plane.subarray(0, n));
-        return;
-      }
-      const { low, high, below } = ranks;
-      const scale = BINS / (high - low);
-      for (let i = 0; i < n; i++) {
-        const at = (plane[i] - low) * scale;
-        if (at >= BINS) out[c][i] = 1;
-        else if (at > 0) {
-          const bin = at | 0;
-          out[c][i] = below[bin] + (below[bin + 1] - below[bin]) * (at - bin);
-        } else out[c][i] = at <= 0 ? 0 : Number.NaN;
-      }
+      if (ranks) rankPlane(ranks, plane, out[c], n);
+      else if (out[c] !== plane) out[c].set(plane.subarray(0, n));
     });
   }
 });

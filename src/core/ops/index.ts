@@ -21,7 +21,7 @@ import { straighten } from './straighten';
 import { tint } from './tint';
 import { weigh } from './weigh';
 
-export type { Given, Op, Patch, PinReading, Taken } from './op';
+export type { Asked, Given, Op, Patch, PinReading, Solving, Taken } from './op';
 
 /** Every op there is, in the order in which they are offered. */
 export const ops: readonly Op[] = [

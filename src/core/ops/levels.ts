@@ -1,10 +1,14 @@
 import { z } from 'zod';
 import { quantiles } from '../measure/quantile';
+import { samplesOf } from '../measure/seen';
 import { fillChannel } from '../colour';
-import { inArena, simd } from '../kernels/arena';
+import { eitherWay, simd } from '../kernels/arena';
 import { scaleBy } from '../mask/planes';
 import { percent, refusedKey, said, unit } from './fields';
-import { defineOp, type Given } from './op';
+import { defineOp, type Solving } from './op';
+
+/** Black and white lie so far apart, at least. */
+const LEAST_RANGE = 1e-4;
 
 const one = z
   .strictObject({
@@ -18,7 +22,7 @@ const one = z
     outBlack: unit(-1, 2).default(0),
     outWhite: unit(-1, 2).default(1)
   })
-  .refine(({ black, white }) => Math.abs(white - black) >= 1e-4, {
+  .refine(({ black, white }) => Math.abs(white - black) >= LEAST_RANGE, {
     path: ['white'],
     error: 'must differ from black'
   });
@@ -62,34 +66,27 @@ function run(of: LevelsOf, source: Float32Array, out: Float32Array, n: number): 
   if (mid === 1) {
     if (source !== out) out.set(source.subarray(0, n));
     scaleBy(out, scale * span, outBlack - black * scale * span, n);
-  } else if (inArena([source, out])) {
-    const power = 1 / mid;
-    const near = Math.fround(black);
-    const [from, to] = [source.byteOffset, out.byteOffset];
-    simd.levelsPlane(from, to, n, near, black - near, scale, power, outBlack, span, FIRST ** (power - 1));
-  } else for (let i = 0; i < n; i++) out[i] = levelsAt(of, source[i]);
+    return;
+  }
+  const power = 1 / mid;
+  const near = Math.fround(black);
+  const below = FIRST ** (power - 1);
+  eitherWay(
+    [source, out],
+    (from, to) => simd.levelsPlane(from, to, n, near, black - near, scale, power, outBlack, span, below),
+    () => {
+      for (let i = 0; i < n; i++) out[i] = levelsAt(of, source[i]);
+    }
+  );
 }
 
 /** Each channel's own levels and the ones for all, in the order in which they act. */
 type LevelsCoefficients = readonly (readonly LevelsOf[])[];
 
-function solvedLevels({ channels, auto }: LevelsParams, given: Given): LevelsOf[][] {
-  return given.channels.map(({ id, letter }) => {
-    const own = channels[letter] ?? plainLevels;
-    const list: LevelsOf[] = [];
-    if (auto) {
-      const { planes, n } = given.analysis();
-      const plane = new Float32Array(n);
-      fillChannel(id, planes, given.encoding, plane, n);
-      const [black, white] = quantiles(plane, n, [auto.clip / 100, 1 - auto.clip / 100]);
-      list.push(white - black >= 1e-4 ? { ...own, black, white } : { ...own, black: 0, white: 1 });
-    } else list.push(own);
-    if (channels['all']) list.push(channels['all']);
-    return list;
-  });
-}
+/** Black and white of each channel of On; null for one that has no range. */
+type Solution = readonly (readonly [black: number, white: number] | null)[];
 
-export const levels = defineOp<LevelsParams, LevelsCoefficients>({
+export const levels = defineOp<LevelsParams, LevelsCoefficients, Solution, { clip: number }>({
   id: 'levels',
   title: 'Levels',
   purpose: 'Sets black, white and the middle of each channel',
@@ -119,9 +116,23 @@ export const levels = defineOp<LevelsParams, LevelsCoefficients>({
     if ('all' in channels && count === 1) return `${what} for all`;
     return `${what} on ${count} ${count > 1 ? 'channels' : 'channel'}`;
   },
-  whole: ({ auto }) => auto !== null,
-  prepare: (params, given) =>
-    solvedLevels(params, given).map((list) => list.filter((of, i) => i === 0 || !isPlain(of))),
+  needs: ({ auto }) => auto,
+  *solve({ clip }, { channels, encoding, analysis }): Solving<Solution> {
+    const { planes, n } = samplesOf(yield* analysis());
+    const plane = new Float32Array(n);
+    return channels.map(({ id }) => {
+      fillChannel(id, planes, encoding, plane, n);
+      const [black, white] = quantiles(plane, n, [clip / 100, 1 - clip / 100]);
+      return white - black >= LEAST_RANGE ? [black, white] : null;
+    });
+  },
+  prepare: ({ channels: given }, { channels }, solution) =>
+    channels.map(({ letter }, c) => {
+      const own = given[letter] ?? plainLevels;
+      const [black, white] = solution?.[c] ?? [0, 1];
+      const all = given['all'] ?? plainLevels;
+      return [solution ? { ...own, black, white } : own, ...(isPlain(all) ? [] : [all])];
+    }),
   solved: (coefficients) => ({ levels: coefficients.map((list) => list[0]) }),
   refuses: ({ channels }, model) => refusedKey('channels', channels, model, ['all']),
   kernel({ planes, width, height }, coefficients, out) {

@@ -7,6 +7,8 @@ import { defineOp } from './op';
 
 /** Edges stronger than this are no detail: the base follows them, so that no halo grows beside them. */
 const EDGE = 0.08;
+/** From this radius on its base is followed so far around that a smaller level tells it less truly. */
+const SETTLES_FROM = 64;
 
 const params = z.strictObject({
   radius: pixels(1, 100).register(shown, asRadius).default(40),
@@ -30,6 +32,7 @@ export const local = defineOp<LocalParams, LocalParams>({
   kind: 'plane',
   ownModel: () => 'rgb',
   reach: ({ radius }, scale) => guidedReach(radius * scale),
+  settles: ({ radius }) => radius >= SETTLES_FROM,
   sentence: ({ radius, amount }) => `Local contrast ${said(amount)} % within ${said(radius)} px`,
   prepare: (params) => params,
   kernel(source, { radius, amount }, out) {

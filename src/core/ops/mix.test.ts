@@ -2,7 +2,7 @@ import { converter } from 'culori';
 import { describe, expect, it } from 'vitest';
 import { wholeField } from '../spatial/field';
 import { randomStream } from '../random';
-import { nothingGiven } from './op';
+import { givenFor } from './op';
 import { modelOf } from '../colour';
 import { holdTotal, mix, rowOf, rowSentence, rowTotal, type MixParams } from './mix';
 
@@ -19,7 +19,7 @@ function mixed(given: object, colour: readonly number[]): number[] {
     encoding: 'coded' as const,
     planes
   };
-  mix.kernel(patch, mix.prepare(params(given), nothingGiven(modelOf('rgb'))), planes);
+  mix.kernel(patch, mix.prepare(params(given), givenFor(modelOf('rgb')), null), planes);
   return planes.map((p) => p[0]);
 }
 

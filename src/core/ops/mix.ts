@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { modelOf, type Planes } from '../colour';
 import { decodePlane, encodePlane } from '../colour/code-planes';
-import { inArena, matrixAt, simd, takePlane } from '../kernels/arena';
+import { eitherWay, matrixAt, simd, takePlane } from '../kernels/arena';
 import { defineOp, readModel } from './op';
 
 export const mixModels = ['rgb', 'cmyk', 'lab'] as const;
@@ -187,28 +187,34 @@ function mixThree(
   const pc = p[3] - centre * (p1 + p2);
   const qc = q[3] - centre * (q1 + q2) + centre;
   const sc = s[3] - centre * (s1 + s2) + centre;
-  if (inArena(source, out)) {
-    const matrix = matrixAt([p0, p1, p2, pc, q0, q1, q2, qc, s0, s1, s2, sc]);
-    const [to0, to1, to2] = [u.byteOffset, v.byteOffset, w.byteOffset];
-    simd.mixThree(x.byteOffset, y.byteOffset, z.byteOffset, to0, to1, to2, n, matrix);
-    return;
-  }
-  for (let i = 0; i < n; i++) {
-    const a = x[i];
-    const b = y[i];
-    const c = z[i];
-    u[i] = p0 * a + p1 * b + p2 * c + pc;
-    v[i] = q0 * a + q1 * b + q2 * c + qc;
-    w[i] = s0 * a + s1 * b + s2 * c + sc;
-  }
+  const matrix = [p0, p1, p2, pc, q0, q1, q2, qc, s0, s1, s2, sc];
+  eitherWay(
+    [x, y, z, u, v, w],
+    (from0, from1, from2, to0, to1, to2) =>
+      simd.mixThree(from0, from1, from2, to0, to1, to2, n, matrixAt(matrix)),
+    () => {
+      for (let i = 0; i < n; i++) {
+        const a = x[i];
+        const b = y[i];
+        const c = z[i];
+        u[i] = p0 * a + p1 * b + p2 * c + pc;
+        v[i] = q0 * a + q1 * b + q2 * c + qc;
+        w[i] = s0 * a + s1 * b + s2 * c + sc;
+      }
+    }
+  );
 }
 
 /** Four planes in place by a 4×5 matrix. */
 function mixFour([c, m, y, k]: Planes, matrix: MixCoefficients['matrix'], n: number): void {
-  if (inArena([c, m, y, k])) {
-    simd.mixFour(c.byteOffset, m.byteOffset, y.byteOffset, k.byteOffset, n, matrixAt(matrix.flat()));
-    return;
-  }
+  eitherWay(
+    [c, m, y, k],
+    (...at) => simd.mixFour(at[0], at[1], at[2], at[3], n, matrixAt(matrix.flat())),
+    () => mixFourPlainly([c, m, y, k], matrix, n)
+  );
+}
+
+function mixFourPlainly([c, m, y, k]: Planes, matrix: MixCoefficients['matrix'], n: number): void {
   const [[c0, c1, c2, c3, c4], [m0, m1, m2, m3, m4], [y0, y1, y2, y3, y4], [k0, k1, k2, k3, k4]] = matrix;
   for (let i = 0; i < n; i++) {
     const a = c[i];

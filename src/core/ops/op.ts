@@ -3,6 +3,7 @@ import type { Channel, ColourModel, Encoding, ModelId, Planes } from '../colour'
 import type { Mask, Reference } from '../document/mask';
 import type { PinRole } from '../document/pins';
 import type { SourceStep, Step } from '../document/step';
+import type { Seen } from '../measure/seen';
 import type { Field } from '../spatial/field';
 import type { Geometry } from '../raster/geometry';
 
@@ -46,32 +47,37 @@ export interface PinReading {
   readonly rgb: readonly [number, number, number];
 }
 
-/** What `prepare` may ask of the picture that comes into the step. */
+/** Where a step stands: what it acts on, and what comes into it. */
 export interface Given {
   /** The model and the channels of the step's On, in the model's order. */
   readonly model: ColourModel;
   readonly channels: readonly Channel[];
   readonly encoding: Encoding;
-  /** RGB of the analysis raster, missing samples (NaN) taken out. The same for every region and zoom. */
-  analysis(): { readonly planes: Planes; readonly n: number };
+}
+
+/** A coded picture, and the channels of a model. */
+export const givenFor = (model: ColourModel, channels: readonly Channel[] = model.channels): Given => ({
+  model,
+  channels,
+  encoding: 'coded'
+});
+
+/** What a step that is being solved may ask of the picture that comes into it. */
+export interface Asked extends Given {
+  /** The analysis raster: the same for every region and zoom. Yields how much of it is done, 0…1. */
+  analysis(): Solving<Seen>;
   /** What the pins of the roles that `readsPins` names read. */
   pins(): readonly PinReading[];
 }
 
-/** Nothing of a coded picture: for ops that are prepared from their parameters alone. */
-export const nothingGiven = (model: ColourModel, channels: readonly Channel[] = model.channels): Given => ({
-  model,
-  channels,
-  encoding: 'coded',
-  analysis: () => ({ planes: [0, 1, 2].map(() => new Float32Array(0)), n: 0 }),
-  pins: () => []
-});
+/** Work that tells how far it is, 0…1, whenever it may be taken back. */
+export type Solving<S> = Generator<number, S, void>;
 
 /**
- * One operation. `P` are its parameters as stored, `C` the coefficients that `prepare` makes of them once,
- * before any tile is computed.
+ * One operation. `P` are its parameters as stored, `S` what it has to know of the whole picture, by what `N` tells of the
+ * parameters, `C` the coefficients that `prepare` makes of both once, before any tile is computed.
  */
-export interface Op<P = unknown, C = unknown> {
+export interface Op<P = unknown, C = unknown, S = unknown, N = unknown> {
   readonly id: string;
   readonly title: string;
   /** One line on what it is for. */
@@ -95,14 +101,25 @@ export interface Op<P = unknown, C = unknown> {
   mapMasks?(params: P, change: (mask: Mask) => Mask): P;
   /** How many pixels around a pixel its result depends on, in a level of `scale`; left out for a pixel-wise op. */
   reach?(params: P, scale: number): number;
+  /**
+   * Whether its result depends on pixels so far away that the smaller levels show it by a picture of full size once that is
+   * computed, and do not compute it themselves.
+   */
+  settles?(params: P): boolean;
   /** The Change part of the step's sentence. */
   sentence(params: P): string;
-  prepare(params: P, given: Given): C;
-  /** Roles of the pins that `prepare` reads, so that one that moves changes the result. */
+  /** @param solution what `solve` found; null where it `needs` nothing */
+  prepare(params: P, given: Given, solution: S | null): C;
+  /** Those of its parameters that `solve` goes by; null where the picture need not be asked. */
+  needs?(params: P): N | null;
+  /**
+   * What it has to know of the whole picture that comes into it: plain data that goes to every worker. Found once for a
+   * picture, and anew where what it needs, what comes in, or a pin that it reads has changed.
+   */
+  solve?(need: N, asked: Asked): Solving<S>;
+  /** Roles of the pins that `solve` reads. */
   readsPins?(params: P): readonly PinRole[];
-  /** Whether `prepare` reads the analysis raster. */
-  whole?(params: P): boolean;
-  /** What `prepare` found, in numbers for a person, where it solves something. */
+  /** What was solved, in numbers for a person, where there is something to tell. */
   solved?(coefficients: C): object;
   /** Whether its candidate is the input itself, which is then not put through the op's model and back. */
   idle?(params: P): boolean;
@@ -122,5 +139,17 @@ export interface Op<P = unknown, C = unknown> {
   refuses?(params: P, model: ColourModel): { path: PropertyKey[]; message: string } | null;
 }
 
+/**
+ * The parameters of a step in the type of its op; a step has been read by its op's schema.
+ * @throws RangeError for a step of another op
+ */
+export function paramsOf<P>(
+  op: Pick<Op<P>, 'id' | 'params'>,
+  step: { readonly op: string; readonly params: unknown }
+): P {
+  if (step.op !== op.id) throw new RangeError(`“${step.op}” is no step of “${op.id}”.`);
+  return step.params as P;
+}
+
 /** Keeps the types of one op's parts together and hands it to the list as an `Op`. */
-export const defineOp = <P, C>(op: Op<P, C>): Op<P, C> => op;
+export const defineOp = <P, C, S = null, N = null>(op: Op<P, C, S, N>): Op<P, C, S, N> => op;

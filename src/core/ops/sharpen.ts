@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { inArena, simd, takePlane } from '../kernels/arena';
+import { eitherWay, simd, takePlane } from '../kernels/arena';
 import { gaussianBlur, gaussianReach } from '../spatial/gaussian';
 import { shown } from './controls';
 import { asRadius, percent, pixels, said, unit } from './fields';
@@ -40,16 +40,17 @@ export const sharpen = defineOp<SharpenParams, SharpenParams>({
     source.planes.forEach((plane, c) => {
       gaussianBlur(plane, soft, source, radius * source.scale);
       const to = out[c];
-      if (inArena([plane, soft, to])) {
-        const [from, by, at] = [plane, soft, to].map((p) => p.byteOffset);
-        simd.sharpenPlane(from, by, at, n, gain, threshold);
-        return;
-      }
-      for (let i = 0; i < n; i++) {
-        const v = plane[i];
-        const d = v - soft[i];
-        to[i] = d >= threshold || -d >= threshold ? v + gain * d : v;
-      }
+      eitherWay(
+        [plane, soft, to],
+        (from, by, at) => simd.sharpenPlane(from, by, at, n, gain, threshold),
+        () => {
+          for (let i = 0; i < n; i++) {
+            const v = plane[i];
+            const d = v - soft[i];
+            to[i] = d >= threshold || -d >= threshold ? v + gain * d : v;
+          }
+        }
+      );
     });
   }
 });

@@ -1,8 +1,8 @@
 import type { Planes } from '../colour';
 import { fromFrame, type Point } from '../raster/geometry';
 import type { Raster, Rect } from '../raster/raster';
-import { alone, neededRect, withEvaluated, type Held } from './evaluate';
-import { encodingAt, planSize, type Plan } from './plan';
+import { alone, neededRect, withEvaluated, type Held, type Surroundings } from './evaluate';
+import { encodingAt, lyingKey, planSize, type Plan } from './plan';
 
 /** The most pixels of the raster from which steps take their statistics. */
 export const ANALYSIS_PIXELS = 1_048_576;
@@ -41,8 +41,13 @@ export function inBands(
     evaluated({ x: 0, y, width, height: Math.min(BAND, end - y) }, use);
 }
 
-/** The whole picture at a level, from where the same after fewer steps is known. */
-function wholeRaster(plan: Plan, level: number, goOn: () => void, known: Analysed | null): Raster {
+/** The whole picture at a level, from where the same after fewer steps is known, band by band. */
+function* wholeRaster(
+  plan: Plan,
+  level: number,
+  around: Surroundings,
+  known: Analysed | null
+): Generator<number, Raster, void> {
   const { width, height } = planSize(plan, level);
   const planes = [0, 1, 2].map(() => new Float32Array(width * height));
   const begun = known && isBefore(known.plan, plan) && known.level === level ? known : null;
@@ -51,22 +56,21 @@ function wholeRaster(plan: Plan, level: number, goOn: () => void, known: Analyse
     const steps = begun.plan.steps.length;
     return { steps, raster: cutOut(begun.raster, neededRect(plan, steps, level, rect)) };
   };
-  inBands(
-    plan,
-    level,
-    (band) => {
-      const n = width * band.height;
-      band.planes.forEach((plane, c) => planes[c].set(plane.subarray(0, n), band.y * width));
-    },
-    (rect, use) => withEvaluated(plan, level, rect, heldFor(rect), use, alone(goOn))
-  );
+  for (let y = 0; y < height; y += BAND) {
+    const rect = { x: 0, y, width, height: Math.min(BAND, height - y) };
+    const n = width * rect.height;
+    const put = (band: Raster): void =>
+      band.planes.forEach((plane, c) => planes[c].set(plane.subarray(0, n), y * width));
+    withEvaluated(plan, level, rect, heldFor(rect), put, around);
+    yield (y + rect.height) / height;
+  }
   return { x: 0, y: 0, width, height, planes, encoding: encodingAt(plan), alpha: null };
 }
 
 /** Whether a plan is the beginning of another. */
 const isBefore = (first: Plan, plan: Plan): boolean =>
   first.head === plan.head &&
-  first.geometry === plan.geometry &&
+  lyingKey(first) === lyingKey(plan) &&
   first.steps.length <= plan.steps.length &&
   first.steps.every((step, i) => step === plan.steps[i]);
 
@@ -92,30 +96,17 @@ export interface Analysed {
 
 /**
  * The analysis raster of a step whose upstream is `plan`: its input over the frame box-averaged to at most 1,048,576
- * pixels.
- * @param goOn called before each step that is evaluated for it; what it throws ends that
+ * pixels. Yields how much of it is done.
+ * @param around what stands around its evaluation
  * @param known one of the same picture after fewer steps, from which it is computed
  */
-export function analysed(
+export function* analysed(
   plan: Plan,
-  goOn: () => void = () => undefined,
+  around: Surroundings = alone(),
   known: Analysed | null = null
-): Analysed {
+): Generator<number, Analysed, void> {
   const level = levelOfAtMost(plan, ANALYSIS_PIXELS);
-  return { plan, level, raster: wholeRaster(plan, level, goOn, known) };
-}
-
-/** Its samples one after another, pixels with a missing one taken out. */
-export function analysisPlanes({ raster }: Analysed): { planes: Planes; n: number } {
-  const planes = raster.planes.map((plane) => plane.slice());
-  const [r, g, b] = planes;
-  let n = 0;
-  for (let i = 0; i < r.length; i++) {
-    if (Number.isNaN(r[i] + g[i] + b[i])) continue;
-    for (const plane of planes) plane[n] = plane[i];
-    n++;
-  }
-  return { planes: planes.map((p) => p.subarray(0, n)), n };
+  return { plan, level, raster: yield* wholeRaster(plan, level, around, known) };
 }
 
 /** The part of the picture under a square of `size` full-size pixels about a place of the frame; null where there is none. */

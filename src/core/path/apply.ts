@@ -1,7 +1,7 @@
 import { isAllTones, limit } from '../blend/limits';
 import { blendOver } from '../blend/modes';
 import { fillChannel, type Planes } from '../colour';
-import { closeArena, openArena, takePlane } from '../kernels/arena';
+import { inRoom, takePlane } from '../kernels/arena';
 import { MaskGround, type PictureBeside } from '../mask/ground';
 import { fade, scaleBy } from '../mask/planes';
 import type { PreparedMask } from '../mask/prepare';
@@ -78,13 +78,13 @@ interface Place extends Progress {
 /** Puts one step on `raster`, in place: the candidate of its op, cut to its channels, joined to the base. */
 function applyStep(raster: Raster, step: PreparedStep, at: Place): void {
   if (step.op.kind === 'geometry') return;
-  const mark = openArena(0);
-  const missing = at.mayMiss ? takeOutMissing(raster) : [];
-  join(raster, step, patchOf(raster, step, at, presentIn(raster, missing)), (out) =>
-    runInside(raster, step, at, missing, out)
-  );
-  for (const i of missing) for (const plane of raster.planes) plane[i] = Number.NaN;
-  closeArena(mark);
+  inRoom(() => {
+    const missing = at.mayMiss ? takeOutMissing(raster) : [];
+    join(raster, step, patchOf(raster, step, at, presentIn(raster, missing)), (out) =>
+      runInside(raster, step, at, missing, out)
+    );
+    for (const i of missing) for (const plane of raster.planes) plane[i] = Number.NaN;
+  });
 }
 
 /** Writes what the steps inside make of the base into `out`, over the part that is needed. */

@@ -1,8 +1,10 @@
-import { closeArena, openArena } from '../kernels/arena';
+import { inRoom } from '../kernels/arena';
+import { readRegion } from '../raster/frame';
 import { readTurned, turnedWindow } from '../raster/turned';
 import { copied, crop, grow, takeRaster, type Raster, type Rect } from '../raster/raster';
 import { applySteps, margin, type Beside, type KeptMasks, type Progress } from './apply';
 import { encodingAt, planSize, type Plan, type PreparedStep } from './plan';
+import { lastSettled, type Settled } from './settled';
 
 /** Where an evaluation may begin: the raster after the first `steps` steps, over all that the rest will need. */
 export interface Held {
@@ -24,10 +26,12 @@ export interface Surroundings {
   readonly besideOf: (plan: Plan, level: number, rect: Rect) => Raster;
   /** Called before each step; what it throws ends the evaluation. */
   readonly goOn: () => void;
+  /** Results that are there over the whole picture: an evaluation begins from the last of them. */
+  readonly settled?: Settled;
 }
 
 /** Nothing is kept for long: a picture that stands beside several steps is computed once for one evaluation. */
-export function alone(goOn: () => void = () => undefined): Surroundings {
+export function alone(goOn: () => void = () => undefined, settled?: Settled): Surroundings {
   const known = new Map<Plan, Map<string, Raster>>();
   const surroundings: Surroundings = {
     besideOf: (plan, level, rect) => {
@@ -38,7 +42,8 @@ export function alone(goOn: () => void = () => undefined): Surroundings {
       rasters.set(key, raster);
       return raster;
     },
-    goOn
+    goOn,
+    settled
   };
   return surroundings;
 }
@@ -51,8 +56,6 @@ const PLANES_A_CUT = 4;
 const MOST_CUTS = 4;
 /** Further planes where a step has masks: the channels and terms they are made of. */
 const PLANES_MASKED = 20;
-/** Where the arena would grow larger than this, planes are ordinary arrays. */
-const LARGEST_ARENA = 640 * 2 ** 20;
 
 function planesOf(steps: readonly PreparedStep[], level: number): number {
   const cuts = Math.min(MOST_CUTS, steps.filter((step) => step.reach(2 ** -level) > 0).length);
@@ -91,35 +94,36 @@ export function withEvaluated<T>(
   rect: Rect,
   held: Held | null,
   use: (raster: Raster) => T,
-  { besideOf, goOn }: Surroundings = alone()
+  { besideOf, goOn, settled }: Surroundings = alone()
 ): T {
   const { head } = plan;
   const size = planSize(plan, level);
-  const begin = held?.steps ?? 0;
+  const whole = settled ? lastSettled(plan, settled, held?.steps ?? 0) : null;
+  if (whole) held = null;
+  const begin = whole?.steps ?? held?.steps ?? 0;
   const steps = plan.steps.slice(begin);
-  const needed = held ? held.raster : neededRect(plan, 0, level, rect);
+  const needed = held ? held.raster : neededRect(plan, begin, level, rect);
   const bytes = needed.width * needed.height * 4 * planesOf(steps, level);
   // What lies beside is computed first: each is an evaluation of its own.
   const beside = besideOfSteps(steps, level, needed, rect, size, besideOf);
-  const window = held ? null : plan.plain ? needed : turnedWindow(head, plan.geometry, level, needed);
+  const window =
+    held || whole ? null : plan.plain ? needed : turnedWindow(head, plan.geometry, level, needed);
   const parts = window ? head.beside.map((other) => besideOf(other, level, window)) : [];
-  const mark = openArena(Math.min(bytes, LARGEST_ARENA));
-  try {
+  return inRoom(() => {
     const encoding = encodingAt(plan, begin);
     const raster = takeRaster(needed, { alpha: head.alpha, encoding });
     if (held) {
       held.raster.planes.forEach((plane, c) => raster.planes[c].set(plane));
       if (held.raster.alpha) raster.alpha?.set(held.raster.alpha);
-    } else if (plan.plain) head.read(level, raster, parts);
+    } else if (whole) readRegion(whole.frame, level, raster);
+    else if (plan.plain) head.read(level, raster, parts);
     else {
       const read = (source: Raster): void => head.read(level, source, parts);
-      readTurned(head, plan.geometry, level, raster, window, read, plan.beyond);
+      readTurned(head, plan.geometry, level, raster, window!, read, plan.beyond);
     }
     const progress: Progress = { goOn, mayMiss: plan.mayMiss, masks: held?.masks };
     return use(crop(applySteps(raster, steps, level, rect, size, beside, progress), rect));
-  } finally {
-    closeArena(mark);
-  }
+  }, bytes);
 }
 
 /** The same as `withEvaluated`, as a raster that stays. */

@@ -7,7 +7,7 @@ import { writeTiff } from '../files/tiff-write';
 import { separations } from '../measure/separation';
 import { fromNeutral, labOf, rgbOfLab } from '../measure/difference';
 import { proposeMix } from '../measure/propose';
-import { closeArena, openArena, takePlane } from '../kernels/arena';
+import { inRoom, takePlane } from '../kernels/arena';
 import { resample } from '../raster/resample';
 import { floatFrame, planOf, render, stepOf } from '../testing';
 import { provideNodeWasm } from '../../engine/node/wasm';
@@ -55,19 +55,19 @@ describe('the channels of a linear picture', () => {
   });
 
   it('are the same in the arena', () => {
-    const mark = openArena(2 ** 20);
-    const rgb = ORANGE.map((v) => {
-      const plane = takePlane(8);
-      plane.fill(v);
-      return plane;
-    });
-    const values = readChannels(ORANGE, 'linear');
-    for (const { id } of channels) {
-      const out = takePlane(8);
-      fillChannel(id, rgb, 'linear', out, 8);
-      expect(out[5], id).toBeCloseTo(values[id], 5);
-    }
-    closeArena(mark);
+    inRoom(() => {
+      const rgb = ORANGE.map((v) => {
+        const plane = takePlane(8);
+        plane.fill(v);
+        return plane;
+      });
+      const values = readChannels(ORANGE, 'linear');
+      for (const { id } of channels) {
+        const out = takePlane(8);
+        fillChannel(id, rgb, 'linear', out, 8);
+        expect(out[5], id).toBeCloseTo(values[id], 5);
+      }
+    }, 2 ** 20);
   });
 });
 

@@ -1,6 +1,8 @@
 import { expect, it } from 'vitest';
 import { parseDocument, Resolver, stepKey, type KrombaDocument } from '../document';
 import { floatFrame, render } from '../testing';
+import { Planner } from './planner';
+import { unsettled } from './settled';
 
 const head = { kind: 'frame', frame: 'f' };
 const COLOUR = [0.2, 0.5, 0.7];
@@ -40,8 +42,8 @@ it('makes a mask once that others are made of twice', () => {
   expect(longest).toBeLessThanOrEqual(64);
 }, 10_000);
 
-it('computes a picture once that others take from twice', () => {
-  const pictures = Array.from({ length: 25 }, (_, i) => ({
+const inChain = (last: object): object[] =>
+  Array.from({ length: 25 }, (_, i) => ({
     id: `p${i}`,
     name: `p${i}`,
     head,
@@ -54,13 +56,24 @@ it('computes a picture once that others take from twice', () => {
               terms: [{ source: { kind: 'channel', channel: 'rgb.g', of: { picture: `p${i + 1}` } } }]
             }
           }))
-        : [{ id: 's', op: 'invert', params: {} }]
+        : [{ id: 's', ...last }]
   }));
-  const document = made(pictures);
+
+it('computes a picture once that others take from twice', () => {
+  const document = made(inChain({ op: 'invert', params: {} }));
   const { rgb, longest } = first(document);
   // Green is 0.5 in all of them; each step goes half the way there.
   expect(rgb[1]).toBeCloseTo(0.5, 6);
   expect(rgb[0]).toBeCloseTo(0.5 + (0.2 - 0.5) / 4, 6);
   expect(longest).toBeLessThanOrEqual(64);
   expect(new Resolver(document, { f: 'f' }).framesOf(document.pictures[0])).toEqual(['f']);
+}, 10_000);
+
+it('asks once for what the last of them has to be computed to over the whole picture', () => {
+  const document = made(inChain({ op: 'local', params: { radius: 80 } }));
+  const source = new Resolver(document, { f: 'f' }).whole(document.pictures[0]);
+  const plan = new Planner(() => frame).plan(source);
+  const ask = unsettled(plan, new Map())!;
+  expect([ask.step, ask.steps.length]).toEqual(['s', 1]);
+  expect(unsettled(plan, new Map([[ask.key, frame]]))).toBeNull();
 }, 10_000);

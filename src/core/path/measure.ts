@@ -1,5 +1,5 @@
-import { fillChannels } from '../colour';
-import { closeArena, openArena, takePlane } from '../kernels/arena';
+import { fillPresent } from '../colour';
+import { inRoom, takePlane } from '../kernels/arena';
 import { addedUp, counted, histogram, type Histogram } from '../measure/histogram';
 import type { Raster } from '../raster/raster';
 import { inBands, levelOfAtMost, type Evaluated, type Part } from './analysis';
@@ -33,12 +33,12 @@ export function measurePicture(
   const density = new Uint32Array(onPlane ? DENSITY_CELLS * DENSITY_CELLS : 0);
   const look = ({ planes, encoding, width, height }: Raster): void => {
     const n = width * height;
-    const mark = openArena(0);
-    const values = channels.map(() => takePlane(n));
-    fillChannels(channels, planes, encoding, values, n);
-    histograms = histograms.map((so, c) => counted(so, values[c], n));
-    if (onPlane) countDensity(values[a], values[b], density, n);
-    closeArena(mark);
+    inRoom(() => {
+      const values = channels.map(() => takePlane(n));
+      fillPresent(channels, planes, encoding, values, n);
+      histograms = histograms.map((so, c) => counted(so, values[c], n));
+      if (onPlane) countDensity(values[a], values[b], density, n);
+    });
   };
   inBands(plan, level, look, evaluatedAt?.(level), part);
   return { histograms, density };

@@ -2,7 +2,11 @@ import { describe, expect, it } from 'vitest';
 import { parseDocument, type Step } from '../document';
 import { floatFrame, planOf, render, renderDocument, stepOf } from '../testing';
 import { randomStream } from '../random';
-import { evaluate } from './evaluate';
+import { inArena } from '../kernels/arena';
+import { evaluate, withEvaluated } from './evaluate';
+import { measurePicture } from './measure';
+import { quantize } from './quantize';
+import { screenPixels } from './view';
 import type { Frame } from '../raster/frame';
 
 const WIDTH = 96;
@@ -190,5 +194,73 @@ describe('alpha', () => {
     const alpha = evaluate(plan, 0, { x: 0, y: 0, width, height }).alpha!;
     expect(Math.max(...alpha)).toBe(1);
     expect(Math.min(...alpha)).toBe(0);
+  });
+});
+
+describe('missing samples of what is seen, written and counted, where the kernels run', () => {
+  /** sRGB 128 of 255 as light (IEC 61966-2-1, by hand). */
+  const HALF = 0.2158605;
+  const light = greyFrame((i) => (gone(i) ? Number.NaN : HALF));
+  const all = { x: 0, y: 0, width: WIDTH, height: HEIGHT };
+  const plans = [
+    ['coded', planOf(greyFrame((i) => (gone(i) ? Number.NaN : 128 / 255)))],
+    ['linear', planOf(light, [], [], 'linear')],
+    ['linear in its file, coded here', planOf({ ...light, encoding: 'linear' })]
+  ] as const;
+
+  it.each(plans)(
+    'of a picture that is %s: black on the screen, ink too, and in no count of clipping',
+    (_, plan) => {
+      withEvaluated(plan, 0, all, null, (raster) => {
+        expect(inArena(raster.planes)).toBe(true);
+        for (const [view, there] of [
+          ['colour', 128],
+          [{ channel: 'lum' }, 128],
+          // L* of sRGB 128 is 53.59, of 255 136.65; its ink is black alone, 49.8 %, and no cyan.
+          [{ channel: 'lab.l' }, 137],
+          [{ channel: 'cmyk.k' }, 128],
+          [{ channel: 'cmyk.c' }, 255]
+        ] as const) {
+          const pixels = screenPixels(raster, view);
+          for (let i = 0; i < N; i++) {
+            if (pixels[4 * i] !== (gone(i) ? 0 : there))
+              expect([view, i, pixels[4 * i]]).toEqual([view, i, there]);
+          }
+        }
+        const hatched = screenPixels(raster, { clipped: ['cmyk.k', 'hsv.v'], ends: 'both' });
+        expect(hatched[4 * 97]).toBe(0);
+      });
+    }
+  );
+
+  it.each(plans)('of a picture that is %s: 0 in a file of 8, 16 and 32 bit', (_, plan) => {
+    withEvaluated(plan, 0, all, null, (raster) => {
+      for (const [samples, there] of [
+        [new Uint8Array(3 * N), 128],
+        [new Uint16Array(3 * N), 32896],
+        [new Float32Array(3 * N), 128 / 255]
+      ] as const) {
+        quantize(raster, samples, WIDTH);
+        const off = samples.findIndex(
+          (v, k) => Math.abs(v - (gone(Math.floor(k / 3)) ? 0 : there)) > (there > 1 ? 0.5 : 1e-6)
+        );
+        expect(off).toBe(-1);
+      }
+    });
+  });
+
+  it.each(plans)('of a picture that is %s: in no histogram', (_, plan) => {
+    const present = Array.from({ length: N }, (_, i) => !gone(i)).filter(Boolean).length;
+    const { histograms } = measurePicture(plan, [
+      'rgb.r',
+      'lum',
+      'lab.l',
+      'cmyk.k',
+      'cmyk.c',
+      'hsv.s',
+      'hsv.h',
+      'lch.c'
+    ]);
+    for (const { counts } of histograms) expect(counts.reduce((a, b) => a + b, 0)).toBe(present);
   });
 });

@@ -3,11 +3,12 @@ import type { Step } from '../document';
 import { pinsRead, type Pin } from '../document';
 import { opOf } from '../ops';
 import { randomStream } from '../random';
-import { floatFrame, noiseFrame, pictureOf, planOf, stepOf } from '../testing';
-import { analysed, analysisPlanes, ANALYSIS_PIXELS, levelOfAtMost, meanAround } from './analysis';
+import { samplesOf, seenOf } from '../measure/seen';
+import { finished, floatFrame, noiseFrame, pictureOf, planOf, stepOf } from '../testing';
+import { analysed, ANALYSIS_PIXELS, levelOfAtMost, meanAround } from './analysis';
 import { joined, measurePicture, DENSITY_CELLS } from './measure';
-import { Planner, readPins } from './planner';
-import { planSize } from './plan';
+import { planSize, type Plan } from './plan';
+import { Planner, readPins, Unsolved, type SolveAsk } from './planner';
 
 const pin = (x: number, y: number, size: number): Pin => ({
   id: 'n',
@@ -23,8 +24,8 @@ describe('the analysis raster', () => {
     const frame = noiseFrame(1500, 1000, false, 'u8');
     const plan = planOf(frame);
     expect(levelOfAtMost(plan, ANALYSIS_PIXELS)).toBe(1);
-    const { planes, n } = analysisPlanes(analysed(plan));
-    expect(n).toBe(750 * 500);
+    const { planes, width, height } = finished(analysed(plan)).raster;
+    expect([width, height]).toEqual([750, 500]);
     const { samples } = frame.levels[0];
     for (const [x, y] of [
       [0, 0],
@@ -41,7 +42,18 @@ describe('the analysis raster', () => {
 
   it('leaves out pixels with a missing sample', () => {
     const rgb = Float32Array.from({ length: 30 }, (_, i) => (i === 4 ? Number.NaN : i / 30));
-    expect(analysisPlanes(analysed(planOf(floatFrame(10, 1, rgb)))).n).toBe(9);
+    const { raster } = finished(analysed(planOf(floatFrame(10, 1, rgb))));
+    const seen = seenOf(10, 1, raster.planes);
+    expect([...seen.present!]).toEqual([1, 0, 1, 1, 1, 1, 1, 1, 1, 1]);
+    expect(samplesOf(seen).n).toBe(9);
+    expect(samplesOf(seen).planes[0][1]).toBe(Math.fround(6 / 30));
+    expect(
+      seenOf(
+        2,
+        1,
+        [0, 1, 2].map(() => new Float32Array(2))
+      ).present
+    ).toBeNull();
   });
 
   it('is the input of the step: what stands before it counts', () => {
@@ -61,15 +73,73 @@ describe('a planner', () => {
   it('solves a step once, however often it is asked, and anew when something before it changes', () => {
     const noise = noiseFrame(40, 30, false, 'f32');
     const planner = new Planner(() => noise);
-    const prepare = vi.spyOn(opOf('equalize'), 'prepare');
+    const solve = vi.spyOn(opOf('equalize'), 'solve');
     const [mix, equalize, tint] = [stepOf('mix'), stepOf('equalize'), stepOf('tint')];
     planner.plan(pictureOf([mix, equalize]));
     planner.plan(pictureOf([mix, equalize, tint]));
     planner.plan(pictureOf([mix, equalize]));
-    expect(prepare).toHaveBeenCalledTimes(1);
+    // How it is blended and where it acts is not what it is solved from.
+    planner.plan(pictureOf([mix, { ...equalize, blend: { ...equalize.blend, opacity: 0.4 } }]));
+    expect(solve).toHaveBeenCalledTimes(1);
     planner.plan(pictureOf([stepOf('mix', { rows: { r: { g: 1 } } }), equalize]));
-    expect(prepare).toHaveBeenCalledTimes(2);
-    prepare.mockRestore();
+    expect(solve).toHaveBeenCalledTimes(2);
+    planner.plan(pictureOf([mix, { ...equalize, on: { model: 'lab', channels: ['l'] } }]));
+    expect(solve).toHaveBeenCalledTimes(3);
+    solve.mockRestore();
+  });
+
+  it('leaves solving to others where it is told to, and goes on by what they found', () => {
+    const noise = noiseFrame(40, 30, false, 'f32');
+    const picture = pictureOf([
+      stepOf('balance', { method: 'grey' }),
+      stepOf('mix'),
+      stepOf('levels', { auto: { clip: 1 } }),
+      stepOf('group', { steps: [stepOf('invert'), stepOf('equalize')] })
+    ]);
+    const [planner, other] = [0, 1].map(() => new Planner(() => noise, undefined, new Map()));
+    const asked: SolveAsk[] = [];
+    for (;;) {
+      try {
+        planner.plan(picture);
+        break;
+      } catch (error) {
+        if (!(error instanceof Unsolved)) throw error;
+        asked.push(error.ask);
+        // The other one knows what it was told before, and gets all else with the question, as by a message.
+        const solution = other.solve(structuredClone(error.ask));
+        for (const one of [planner, other]) one.learn(error.ask.key, structuredClone(solution));
+      }
+    }
+    expect(asked.map(({ step, steps }) => [step.op, steps.length])).toEqual([
+      ['balance', 0],
+      ['levels', 2],
+      // Within its group the invert comes before it.
+      ['equalize', 4]
+    ]);
+    const coefficientsOf = ({ steps }: Plan): unknown[] =>
+      steps.flatMap((step) => [step.coefficients, ...step.inside.map((s) => s.coefficients)]);
+    expect(coefficientsOf(planner.plan(picture))).toEqual(
+      coefficientsOf(new Planner(() => noise).plan(picture))
+    );
+  });
+
+  it('knows what lies beside another picture, and misses its corners, from what is black there', () => {
+    const bright = floatFrame(
+      40,
+      40,
+      Array.from({ length: 4800 }, (_, i) => 0.5 + i / 20_000)
+    );
+    const turned = pictureOf([
+      stepOf('straighten', { angle: 20, crop: { x: 0, y: 0, width: 40, height: 40 } }),
+      stepOf('levels', { auto: { clip: 0 } })
+    ]);
+    const planner = new Planner(() => bright);
+    const blackOf = ({ steps }: Plan): number =>
+      (steps[1].op.solved!(steps[1].coefficients) as { levels: { black: number }[] }).levels[0].black;
+    const own = planner.plan(turned);
+    expect(blackOf(own)).toBeCloseTo(0, 6);
+    const beside = planner.plan(turned, { geometry: own.geometry, beyond: Number.NaN });
+    expect(blackOf(beside)).toBeGreaterThan(0.49);
   });
 
   it('leaves steps that are off out', () => {

@@ -1,7 +1,7 @@
 import type { Trapezoid } from '../blend/limits';
 import type { BlendMode } from '../blend/modes';
 import type { ColourModel, Encoding } from '../colour';
-import type { Step } from '../document';
+import type { PictureSource, Step } from '../document';
 import type { HeadShape } from '../heads';
 import type { PreparedMask } from '../mask/prepare';
 import { opOf, type Op } from '../ops';
@@ -19,6 +19,8 @@ export interface PreparedStep {
   readonly inside: readonly PreparedStep[];
   /** Its candidate is the input itself. */
   readonly idle: boolean;
+  /** Its result is kept over the whole picture, once that is computed. */
+  readonly settles: boolean;
   /** Samples around one that its result depends on, in a level of `scale`. */
   reach(scale: number): number;
   readonly on: ColourModel;
@@ -50,16 +52,27 @@ export interface Head extends HeadShape {
   read(level: number, out: Raster, pictures: readonly Raster[]): void;
 }
 
-/** A path over its head, ready to be evaluated anywhere and at any level. */
-export interface Plan {
-  readonly head: Head;
+/** How a picture lies on its head. */
+export interface Lying {
   readonly geometry: Geometry;
-  /** The picture lies on its head as it is: pixels are read, not resampled. */
-  readonly plain: boolean;
   /** What stands where the head does not reach: black, or missing in a picture that lies beside another. */
   readonly beyond: number;
+}
+
+export const lyingKey = ({ geometry: { toFrame, width, height }, beyond }: Lying): string =>
+  JSON.stringify([toFrame, width, height, String(beyond)]);
+
+/** A path over its head, ready to be evaluated anywhere and at any level. */
+export interface Plan extends Lying {
+  /** What it is the plan of; the steps that are off left out. */
+  readonly source: PictureSource;
+  readonly head: Head;
+  /** The picture lies on its head as it is: pixels are read, not resampled. */
+  readonly plain: boolean;
   /** Whether samples may be missing. */
   readonly mayMiss: boolean;
+  /** Whether results over the whole picture are kept of it, or of a picture that it takes from. */
+  readonly mayWait: boolean;
   readonly steps: readonly PreparedStep[];
   /** What the samples after the first `count` steps depend on. */
   keyAfter(count: number): string;

@@ -3,6 +3,7 @@ import { modelOf } from '../colour';
 import { multiply } from '../colour/xyz';
 import {
   actsOn,
+  contentKey,
   DocumentError,
   pinKey,
   pinsRead,
@@ -18,18 +19,24 @@ import {
 } from '../document';
 import { headShape, readHead, type SourceHead } from '../heads';
 import { prepareMask, type PreparedMask } from '../mask/prepare';
-import { opOf, type Given, type PinReading } from '../ops';
+import { seenOf, type Seen } from '../measure/seen';
+import { opOf, type Given, type PinReading, type Solving } from '../ops';
 import type { Frame } from '../raster/frame';
 import { isPlain, translation, type Geometry } from '../raster/geometry';
-import { analysed, analysisPlanes, meanAround, type Analysed } from './analysis';
+import { analysed, inBands, meanAround, type Analysed } from './analysis';
+import { alone } from './evaluate';
 import {
   encodingAt,
+  lyingKey,
   pictureGeometry,
   type Head,
+  type Lying,
   type Plan,
   type PreparedStep,
   type PreparedTaken
 } from './plan';
+import { keptAsItIs, quantize } from './quantize';
+import { besideOf, settledFrame, settledSamples, unsettled, type Settled, type SettleAsk } from './settled';
 
 /** Most pictures beside one another that are refused as no end. */
 const DEEPEST = 64;
@@ -37,6 +44,8 @@ const MOST_HEADS = 24;
 /** A path has a plan for each of its places that is looked at. */
 const MOST_PLANS = 64;
 const MOST_STEPS = 192;
+const MOST_SOLUTIONS = 24;
+const MOST_SETTLED = 2;
 
 /** What is kept under a key, or made and kept. */
 function kept<T extends object>(cache: LRUCache<string, T>, key: string, make: () => T): T {
@@ -47,63 +56,133 @@ function kept<T extends object>(cache: LRUCache<string, T>, key: string, make: (
   return value;
 }
 
-/** Whether a step, or one inside it, asks the picture that comes into it for something before it can act on it. */
+/** Whether a step, or one inside it, is solved from the picture that comes into it before it can act on it. */
 function asksPicture({ op: id, params }: Step): boolean {
-  const op = opOf(id);
-  const pins = op.readsPins?.(params) ?? [];
-  return (op.whole?.(params) ?? false) || pins.length > 0 || (op.inside?.(params) ?? []).some(asksPicture);
+  const { needs, inside } = opOf(id);
+  return (needs?.(params) ?? null) !== null || (inside?.(params) ?? []).some(asksPicture);
 }
 
-const placeKey = ({ toFrame, width, height }: Geometry): string => JSON.stringify([toFrame, width, height]);
+/** A step that is to be solved from the picture that `steps` make: plain data, so that any worker can do it. */
+export interface SolveAsk extends PictureSource, Lying {
+  /** What the answer depends on. */
+  readonly key: string;
+  readonly step: SourceStep;
+}
 
-/**
- * Makes plans, and keeps what was made ready for them: heads, and steps with what they have solved from the picture.
- */
+/** A picture can't be computed before a step of it is solved. */
+export class Unsolved extends Error {
+  override readonly name = 'Unsolved';
+  constructor(readonly ask: SolveAsk) {
+    super(`The step “${ask.step.op}” has to be solved first.`);
+  }
+}
+
+/** A step can't be solved before the result of one before it is there over the whole picture. */
+export class Unsettled extends Error {
+  override readonly name = 'Unsettled';
+  constructor(readonly ask: SettleAsk) {
+    super(`The step “${ask.step}” has to be computed over the whole picture first.`);
+  }
+}
+
+/** Makes plans, and keeps what was made ready for them: heads, steps, and what was solved for them. */
 export class Planner {
   private readonly heads = new LRUCache<string, Head>({ max: MOST_HEADS });
   private readonly steps = new LRUCache<string, PreparedStep>({ max: MOST_STEPS });
   private readonly plans = new LRUCache<string, Plan>({ max: MOST_PLANS });
+  private readonly solutions = new LRUCache<string, object>({ max: MOST_SOLUTIONS });
   /** The analysis raster of the last step that was solved on the way: that of the next is computed from it. */
   private analysed: Analysed | null = null;
+  /** What it has computed over whole pictures, where nobody else does. */
+  private readonly own = new LRUCache<string, Frame>({ max: MOST_SETTLED });
 
   /**
    * @param frameOf the frame of a content hash @throws what it throws where there is none
    * @param goOn called again and again while a step is solved; what it throws ends that
+   * @param settled results over whole pictures that others compute. Where they are given, what is not there is asked for:
+   * `plan` throws `Unsolved` and `solve` throws `Unsettled`. Else the planner does all of it itself.
    */
   constructor(
     private readonly frameOf: (hash: string) => Frame,
-    private readonly goOn: () => void = () => undefined
+    private readonly goOn: () => void = () => undefined,
+    private readonly settled?: Settled
   ) {}
 
   /**
    * @param picture steps that are off are left out; pins are its own and those that belong to all
    * @param lying how the picture lies on its head where that is not what its own steps make of it
    * @throws DocumentError where a picture that a step or the head takes from is of another size or encoding
+   * @throws Unsolved where a step is not solved yet, and that is left to others
    */
-  plan({ head: source, steps, pins }: PictureSource, lying: Geometry | null = null, depth = 0): Plan {
+  plan({ head: source, steps, pins }: PictureSource, lying: Lying | null = null, depth = 0): Plan {
     if (depth > DEEPEST) throw new DocumentError('Pictures refer to each other without end.');
     const active = steps.filter((step) => step.enabled);
-    const keyAfter = (count: number): string => {
-      const first = active.slice(0, count);
-      return [source.key, lying ? placeKey(lying) : '', pinKey(first, pins), ...first.map(stepKey)].join('|');
-    };
-    return kept(this.plans, keyAfter(active.length), () => {
+    const keyOf = (place: string, first: readonly SourceStep[]): string =>
+      [source.key, place, pinKey(first, pins), ...first.map(stepKey)].join('|');
+    return kept(this.plans, keyOf(lying ? lyingKey(lying) : '', active), () => {
       const head = kept(this.heads, source.key, () => this.head(source, depth));
-      const geometry = lying ?? pictureGeometry(head, active);
+      const { geometry, beyond } = lying ?? { geometry: pictureGeometry(head, active), beyond: 0 };
+      const place = lyingKey({ geometry, beyond });
+      const keyAfter = (count: number): string => keyOf(place, active.slice(0, count));
       const plain = isPlain(geometry);
+      const mayMiss = head.mayMiss || (Number.isNaN(beyond) && !plain);
+      const own = { head: source, steps: active, pins };
       const plan: Plan = {
-        ...{ head, geometry, plain, keyAfter, steps: [] },
-        beyond: lying ? Number.NaN : 0,
-        mayMiss: head.mayMiss || (lying !== null && !plain)
+        ...{ source: own, head, geometry, plain, keyAfter, beyond, mayMiss },
+        ...{ steps: [], mayWait: false }
       };
-      const outer = this.analysed;
-      this.analysed = null;
-      try {
-        return { ...plan, steps: this.prepared(active, plan, { source, pins, depth, upstream: [] }) };
-      } finally {
-        this.analysed = outer;
-      }
+      const prepared = this.prepared(active, plan, { source, pins, depth, upstream: [] });
+      const mayWait =
+        prepared.some(({ settles }) => settles) ||
+        besideOf({ head, steps: prepared }).some((other) => other.mayWait);
+      return { ...plan, steps: prepared, mayWait };
     });
+  }
+
+  /**
+   * Solves a step: looks at the picture that comes into it.
+   * @param onProgress told how far it is, 0…1
+   * @throws Unsettled where what comes into it has to be computed over the whole picture first, and that is left to others
+   */
+  solve(ask: SolveAsk, onProgress: (part: number) => void = () => undefined): object {
+    const { step, pins, head, steps, geometry, beyond } = ask;
+    const before = this.plan({ head, steps, pins }, { geometry, beyond });
+    const op = opOf(step.op);
+    const solving = op.solve!(op.needs!(step.params), {
+      ...givenTo(step, before),
+      analysis: () => this.seen(before),
+      pins: () => readPins(before, pinsRead([step], pins))
+    });
+    for (;;) {
+      const { done, value } = solving.next();
+      if (done) return value as object;
+      this.goOn();
+      onProgress(value);
+    }
+  }
+
+  /** Computes a result over the whole picture. */
+  private settle({ head, steps, pins, geometry, beyond }: SettleAsk): Frame {
+    const plan = this.plan({ head, steps, pins }, { geometry, beyond });
+    const samples = settledSamples(plan);
+    inBands(plan, 0, (band) => quantize(band, samples, geometry.width, keptAsItIs(band)));
+    return settledFrame(plan, samples);
+  }
+
+  /** Takes note of what was solved elsewhere. */
+  learn(key: string, solution: object): void {
+    this.solutions.set(key, solution);
+  }
+
+  private *seen(plan: Plan): Solving<Seen> {
+    const settled = this.settled ?? this.own;
+    for (let ask = unsettled(plan, settled); ask; ask = unsettled(plan, settled)) {
+      if (this.settled) throw new Unsettled(ask);
+      this.own.set(ask.key, this.settle(ask));
+    }
+    this.analysed = yield* analysed(plan, alone(this.goOn, settled), this.analysed);
+    const { width, height, planes } = this.analysed.raster;
+    return seenOf(width, height, planes);
   }
 
   private head(source: SourceHead, depth: number): Head {
@@ -129,7 +208,7 @@ export class Planner {
       const asked = asksPicture(step) ? upstream : [];
       const plan = { ...before, steps: [...before.steps, ...done] };
       const known = [
-        ...[along.source.key, encodingAt(plan), stepKey(step), placeKey(before.geometry)],
+        ...[along.source.key, encodingAt(plan), stepKey(step), lyingKey(before)],
         pinKey([...asked, step], along.pins),
         ...asked.map(stepKey)
       ].join('|');
@@ -138,24 +217,40 @@ export class Planner {
     return done;
   }
 
+  /** What is solved for a step, or null where it needs nothing of the picture. @throws Unsolved */
+  private solution(step: SourceStep, { geometry, beyond }: Plan, along: Along, given: Given): object | null {
+    const { op, on, params } = step;
+    const need = opOf(op).needs?.(params) ?? null;
+    if (need === null) return null;
+    const { upstream, source, pins } = along;
+    const read = pinsRead([...upstream, step], pins);
+    const told = [
+      op,
+      need,
+      on,
+      given.encoding,
+      lyingKey({ geometry, beyond }),
+      pinKey([...upstream, step], pins)
+    ];
+    const key = contentKey(JSON.stringify([source.key, told, upstream.map(stepKey)]));
+    const ask = { key, step, geometry, beyond, head: source, steps: upstream, pins: read };
+    return kept(this.solutions, key, () => {
+      if (this.settled) throw new Unsolved(ask);
+      return this.solve(ask);
+    });
+  }
+
   private prepare(step: SourceStep, before: Plan, along: Along): PreparedStep {
     const op = opOf(step.op);
-    const { model, channels } = actsOn(step);
-    const on = modelOf(model);
-    const encoding = encodingAt(before);
-    const listed = on.channels.map((c) => channels.includes(c.letter));
-    const given: Given = {
-      ...{ model: on, encoding },
-      channels: on.channels.filter((_, c) => listed[c]),
-      analysis: () => analysisPlanes((this.analysed = analysed(before, this.goOn, this.analysed))),
-      pins: () => readPins(before, pinsRead([step], along.pins))
-    };
+    const given = givenTo(step, before);
+    const { model: on, encoding, channels } = given;
+    const listed = on.channels.map((c) => channels.includes(c));
     const within = (op.inside?.(step.params) ?? []).filter(({ enabled }) => enabled);
     const inside = this.prepared(within, before, along);
     const idle = op.kind === 'path' ? inside.length === 0 : (op.idle?.(step.params) ?? false);
-    const coefficients: unknown = op.prepare(step.params, given);
-    const beside = new BesideStep(step, before, (picture, lying) =>
-      this.plan(picture, lying, along.depth + 1)
+    const coefficients: unknown = op.prepare(step.params, given, this.solution(step, before, along, given));
+    const beside = new BesideStep(step, before, (picture, geometry) =>
+      this.plan(picture, { geometry, beyond: Number.NaN }, along.depth + 1)
     );
     const where = step.where && beside.mask(step.where);
     const taken = (op.takes?.(step.params) ?? []).map((what): PreparedTaken =>
@@ -164,8 +259,9 @@ export class Planner {
     const masks = [...(where ? [where] : []), ...taken.flatMap((t) => (t.mask ? [t.mask] : []))];
     const own = (scale: number): number =>
       inside.reduce((sum, s) => sum + s.reach(scale), idle ? 0 : (op.reach?.(step.params, scale) ?? 0));
+    const settles = (!idle && op.settles?.(step.params)) || inside.some((one) => one.settles);
     return {
-      ...{ op, coefficients, idle, on, listed, where, taken, encoding, inside },
+      ...{ op, coefficients, idle, settles, on, listed, where, taken, encoding, inside },
       encodingAfter: inside.at(-1)?.encodingAfter ?? op.encodingAfter?.(step.params) ?? encoding,
       reach: (scale) => Math.max(own(scale), ...masks.map((mask) => mask.reach(scale))),
       ...step.blend,
@@ -173,6 +269,16 @@ export class Planner {
       beside: beside.plans
     };
   }
+}
+
+function givenTo(step: Step, before: Plan): Given {
+  const { model: id, channels } = actsOn(step);
+  const model = modelOf(id);
+  return {
+    model,
+    channels: model.channels.filter((c) => channels.includes(c.letter)),
+    encoding: encodingAt(before)
+  };
 }
 
 /** What steps are made ready along: the picture's head and pins, and the steps before them. */

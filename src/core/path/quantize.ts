@@ -1,7 +1,7 @@
 import type { Encoding } from '../colour';
 import { encodePlane } from '../colour/code-planes';
 import type { Raster } from '../raster/raster';
-import { closeArena, inArena, openArena, simd, takeBytes, takePlane } from '../kernels/arena';
+import { eitherWay, inRoom, simd, takeBytes, takePlane } from '../kernels/arena';
 import type { Samples } from '../raster/frame';
 
 export interface Quantizing {
@@ -9,25 +9,37 @@ export interface Quantizing {
   readonly keepRange?: boolean;
   /** Samples of one channel a pixel: the first plane. */
   readonly grey?: boolean;
+  /** Floats stay missing where they are. */
+  readonly keepMissing?: boolean;
   /** What the samples are to hold; a linear raster is encoded for coded ones. */
   readonly encoding?: Encoding;
 }
 
+/** Floats hold what a raster holds. */
+export const keptAsItIs = ({ encoding }: Pick<Raster, 'encoding'>): Quantizing => ({
+  keepRange: true,
+  keepMissing: true,
+  encoding
+});
+
 /**
  * Writes `raster` into the interleaved `samples` of an image `width` wide, RGB or RGBA: integers are rounded from
- * 0…1 clamped; floats are clamped too, unless `keepRange`. Missing samples become 0.
+ * 0…1 clamped; floats are clamped too, unless `keepRange`. Missing samples become 0, unless `keepMissing`.
  */
 export function quantize(
   raster: Raster,
   samples: Samples,
   width: number,
-  { keepRange = false, grey = false, encoding = 'coded' }: Quantizing = {}
+  { keepRange = false, keepMissing = false, grey = false, encoding = 'coded' }: Quantizing = {}
 ): void {
-  const mark = openArena(0);
-  const colours = grey ? raster.planes.slice(0, 1) : raster.planes;
-  const encoded = raster.encoding === 'linear' && encoding === 'coded' ? colours.map(coded) : colours;
-  write(raster, !grey && raster.alpha ? [...encoded, raster.alpha] : encoded, samples, width, keepRange);
-  closeArena(mark);
+  inRoom(() => {
+    const colours = grey ? raster.planes.slice(0, 1) : raster.planes;
+    const encoded = raster.encoding === 'linear' && encoding === 'coded' ? colours.map(coded) : colours;
+    const planes = !grey && raster.alpha ? [...encoded, raster.alpha] : encoded;
+    const plainly = (): void => write(raster, planes, samples, width, { keepRange, keepMissing });
+    if (samples instanceof Float32Array) plainly();
+    else eitherWay(planes, (...at) => writeIntegers(raster, at, samples, width), plainly);
+  });
 }
 
 function coded(plane: Float32Array): Float32Array {
@@ -41,10 +53,9 @@ function write(
   planes: readonly Float32Array[],
   samples: Samples,
   width: number,
-  keepRange: boolean
+  { keepRange, keepMissing }: { keepRange: boolean; keepMissing: boolean }
 ): void {
   const channels = planes.length;
-  if (quantizeFast(raster, planes, samples, width)) return;
   const float = samples instanceof Float32Array;
   const max = samples instanceof Uint8Array ? 255 : 65535;
   planes.forEach((plane, c) => {
@@ -53,7 +64,7 @@ function write(
       let at = (y * width + raster.x) * channels + c;
       for (let x = 0; x < raster.width; x++, at += channels) {
         const v = plane[i++];
-        if (float && keepRange) samples[at] = v === v ? v : 0;
+        if (float && keepRange) samples[at] = v === v || keepMissing ? v : 0;
         else {
           const clamped = v > 0 ? (v < 1 ? v : 1) : 0;
           // In floats, as the kernels round, so that both ways give the same sample.
@@ -64,31 +75,25 @@ function write(
   });
 }
 
-/** Integers by the kernels, then row by row to their place; false where that can't be done. */
-function quantizeFast(
+/** Integers by the kernels, then row by row to their place. @param at the planes’ addresses */
+function writeIntegers(
   raster: Raster,
-  planes: readonly Float32Array[],
-  samples: Samples,
+  at: readonly number[],
+  samples: Uint8Array | Uint16Array,
   width: number
-): boolean {
-  if (samples instanceof Float32Array || !inArena(planes)) return false;
-  const mark = openArena(0);
-  const channels = planes.length;
+): void {
+  const channels = at.length;
   const size = samples.BYTES_PER_ELEMENT;
   const n = raster.width * raster.height;
-  const room = takeBytes(n * channels * size);
-  if (room) {
-    planes.forEach(({ byteOffset }, c) => {
-      if (size === 1) simd.narrow8(byteOffset, room.address + c, n, channels);
-      else simd.narrow16(byteOffset, room.address + 2 * c, n, channels);
-    });
-    const bytes = new Uint8Array(samples.buffer, samples.byteOffset, samples.byteLength);
-    const row = raster.width * channels * size;
-    for (let y = 0; y < raster.height; y++) {
-      const to = ((raster.y + y) * width + raster.x) * channels * size;
-      bytes.set(room.view.subarray(y * row, (y + 1) * row), to);
-    }
+  const { address, view } = takeBytes(n * channels * size);
+  at.forEach((plane, c) => {
+    if (size === 1) simd.narrow8(plane, address + c, n, channels);
+    else simd.narrow16(plane, address + 2 * c, n, channels);
+  });
+  const bytes = new Uint8Array(samples.buffer, samples.byteOffset, samples.byteLength);
+  const row = raster.width * channels * size;
+  for (let y = 0; y < raster.height; y++) {
+    const to = ((raster.y + y) * width + raster.x) * channels * size;
+    bytes.set(view.subarray(y * row, (y + 1) * row), to);
   }
-  closeArena(mark);
-  return room !== null;
 }

@@ -1,6 +1,6 @@
-import { channelOf, fillChannel, fillChannels } from '../colour';
+import { channelOf, fillChannel, fillPresent } from '../colour';
 import { encodePlane } from '../colour/code-planes';
-import { closeArena, inArena, openArena, simd, takeBytes, takePlane } from '../kernels/arena';
+import { eitherWay, inRoom, simd, takeBytes, takePlane } from '../kernels/arena';
 import type { Raster } from '../raster/raster';
 
 /**
@@ -27,26 +27,28 @@ export function withScreenPixels<T>(
   use: (pixels: Uint8ClampedArray<ArrayBuffer>) => T
 ): T {
   const n = raster.width * raster.height;
-  const mark = openArena(0);
-  const planes =
-    view === 'colour'
-      ? colourPlanes(raster, n)
-      : 'channel' in view
-        ? channelPlanes(raster, view.channel, n)
-        : clippedPlanes(raster, view, n);
-  const room = inArena(planes, raster.alpha ? [raster.alpha] : []) ? takeBytes(4 * n) : null;
-  let pixels: Uint8ClampedArray<ArrayBuffer>;
-  if (room) {
-    const [red, green, blue] = planes.map((p) => p.byteOffset);
-    simd.screen(red, green, blue, raster.alpha?.byteOffset ?? 0, room.address, n);
-    pixels = new Uint8ClampedArray(room.view.buffer, room.address, 4 * n);
-  } else {
-    pixels = new Uint8ClampedArray(4 * n);
-    fillPixels(planes, raster.alpha, pixels, n);
-  }
-  const used = use(pixels);
-  closeArena(mark);
-  return used;
+  return inRoom(() => {
+    const planes =
+      view === 'colour'
+        ? colourPlanes(raster, n)
+        : 'channel' in view
+          ? channelPlanes(raster, view.channel, n)
+          : clippedPlanes(raster, view, n);
+    const { alpha } = raster;
+    return eitherWay(
+      alpha ? [...planes, alpha] : planes,
+      (red, green, blue, over = 0) => {
+        const { address, view: room } = takeBytes(4 * n);
+        simd.screen(red, green, blue, over, address, n);
+        return use(new Uint8ClampedArray(room.buffer, address, 4 * n));
+      },
+      () => {
+        const pixels = new Uint8ClampedArray(4 * n);
+        fillPixels(planes, alpha, pixels, n);
+        return use(pixels);
+      }
+    );
+  });
 }
 
 function fillPixels(
@@ -79,7 +81,7 @@ function colourPlanes({ planes, encoding }: Raster, n: number): readonly Float32
 function channelPlanes({ planes, encoding }: Raster, id: string, n: number): Float32Array[] {
   const plane = takePlane(n);
   const { ink, light } = channelOf(id);
-  fillChannel(id, planes, encoding, plane, n);
+  fillPresent([id], planes, encoding, [plane], n);
   if (ink) for (let i = 0; i < n; i++) plane[i] = 1 - plane[i];
   if (light && encoding === 'linear') encodePlane(plane, plane, n);
   return [plane, plane, plane];
@@ -98,7 +100,7 @@ function clippedPlanes(raster: Raster, { clipped, ends }: Clipping, n: number): 
   const out = takePlane(n);
   for (let i = 0; i < n; i++) out[i] = 0.12 + DIM * Math.min(1, Math.max(0, grey[i]));
   const values = clipped.map(() => takePlane(n));
-  fillChannels(clipped, raster.planes, raster.encoding, values, n);
+  fillPresent(clipped, raster.planes, raster.encoding, values, n);
   for (const plane of values) {
     for (let i = 0; i < n; i++) {
       const low = ends !== 'high' && plane[i] <= AT_END;

@@ -1,5 +1,5 @@
 import type { Encoding } from '../colour';
-import { closeArena, inArena, openArena, simd, takeBytes } from '../kernels/arena';
+import { eitherWay, simd, takeBytes, whereRoom } from '../kernels/arena';
 import type { Raster, Rect } from './raster';
 
 export type SampleType = 'u8' | 'u16' | 'f32';
@@ -57,12 +57,15 @@ export function brightness({ levels }: Pick<Frame, 'levels'>): number {
   return count ? (sum / count) * sampleScale(samples) : 0;
 }
 
-/** A pyramid over `level`: box averages of 2×2, 16-bit for integer frames, missing samples left out. */
-export function buildPyramid(full: Level, channels: number): Level[] {
+/**
+ * A pyramid over `full`: box averages of 2×2, 16-bit for integer frames, missing samples left out.
+ * @param count of its levels; as many as it takes to come to 64 pixels where none is named
+ */
+export function buildPyramid(full: Level, channels: number, count?: number): Level[] {
   const levels = [full];
-  for (let last = full; Math.max(last.width, last.height) > SMALLEST; last = levels[levels.length - 1]) {
-    levels.push(halve(last, channels));
-  }
+  const isDone = ({ width, height }: Level): boolean =>
+    count === undefined ? Math.max(width, height) <= SMALLEST : levels.length >= count;
+  for (let last = full; !isDone(last); last = levels[levels.length - 1]) levels.push(halve(last, channels));
   return levels;
 }
 
@@ -74,55 +77,45 @@ function halve(level: Level, channels: number): Level {
   const samples = sharedSamples(float ? 'f32' : 'u16', width * height * channels);
   const stride = level.width * channels;
   const length = width * channels;
-  const rows = source instanceof Uint16Array && channels === 3 ? new RowPairs(level.width) : null;
-  for (let y = 0; y < height; y++) {
-    const top = 2 * y * stride;
-    const bottom = 2 * y + 1 < level.height ? top + stride : top;
-    const to = y * length;
-    if (float) halveFloats(source, samples as Float32Array, top, bottom, stride, to, length, channels);
-    else {
-      const done = rows?.halve(source as Uint16Array, samples as Uint16Array, top, bottom, to) ?? 0;
-      halveIntegers(source, samples as Uint16Array, top, bottom, stride, to, length, channels, done);
+  /** @param row writes the first samples of a row, and says how many */
+  const byRows = (row: (top: number, bottom: number, to: number) => number): void => {
+    for (let y = 0; y < height; y++) {
+      const top = 2 * y * stride;
+      const bottom = 2 * y + 1 < level.height ? top + stride : top;
+      const to = y * length;
+      const done = row(top, bottom, to);
+      if (float) halveFloats(source, samples as Float32Array, top, bottom, stride, to, length, channels);
+      else halveIntegers(source, samples as Uint16Array, top, bottom, stride, to, length, channels, done);
     }
-  }
-  rows?.close();
+  };
+  const plainly = (): void => byRows(() => 0);
+  if (source instanceof Uint16Array && channels === 3) {
+    const fast = (): void => byRows(rowPairs(source, samples as Uint16Array, level.width));
+    whereRoom(fast, plainly, 18 * level.width + 64);
+  } else plainly();
   return { width, height, samples };
 }
 
-/** Two rows of three 16-bit channels in the arena, where they are halved quickly. */
-class RowPairs {
-  private readonly mark: number;
-  private readonly room: { address: number; view: Uint8Array } | null;
-  private readonly pairs: number;
-  private readonly bytes: number;
-
-  constructor(width: number) {
-    this.pairs = width >> 1;
-    this.bytes = 6 * width;
-    const needed = 3 * this.bytes + 64;
-    this.mark = openArena(needed);
-    this.room = takeBytes(needed);
-  }
-
-  /** @returns how many samples were written; what is left of a row has no pixel on its right */
-  halve(source: Uint16Array, out: Uint16Array, top: number, bottom: number, to: number): number {
-    const { room, bytes, pairs } = this;
-    if (!room) return 0;
-    const row = (from: number): Uint8Array =>
-      new Uint8Array(source.buffer, source.byteOffset + 2 * from, bytes);
-    room.view.set(row(top), 0);
-    room.view.set(row(bottom), bytes);
-    // Two pixels are read at a time: beyond the last there is room.
-    const target = Math.ceil((2 * bytes) / 16) * 16 + 16;
-    simd.halveThree(room.address, room.address + bytes, room.address + target, pairs);
-    const length = 3 * pairs;
-    out.set(new Uint16Array(room.view.buffer, room.address + target, length), to);
+/** Halves two rows of three 16-bit channels in the kernels' memory; what is left of them has no pixel on its right. */
+function rowPairs(
+  source: Uint16Array,
+  out: Uint16Array,
+  width: number
+): (top: number, bottom: number, to: number) => number {
+  const bytes = 6 * width;
+  const length = 3 * (width >> 1);
+  const { address, view } = takeBytes(3 * bytes + 64);
+  // Two pixels are read at a time: beyond the last there is room.
+  const target = Math.ceil((2 * bytes) / 16) * 16 + 16;
+  const row = (from: number): Uint8Array =>
+    new Uint8Array(source.buffer, source.byteOffset + 2 * from, bytes);
+  return (top, bottom, to) => {
+    view.set(row(top), 0);
+    view.set(row(bottom), bytes);
+    simd.halveThree(address, address + bytes, address + target, width >> 1);
+    out.set(new Uint16Array(view.buffer, address + target, length), to);
     return length;
-  }
-
-  close(): void {
-    closeArena(this.mark);
-  }
+  };
 }
 
 /**
@@ -197,18 +190,19 @@ export function readRegion(frame: Frame, level: number, out: Raster): void {
 type Channels = readonly [channel: number, plane: Float32Array][];
 
 function widen(samples: Samples, width: number, channels: number, rect: Rect, planes: Channels): void {
-  const mark = openArena(0);
-  if (!inArena(planes.map(([, plane]) => plane)) || !widenFast(samples, width, channels, rect, planes)) {
-    for (const [channel, plane] of planes) widenPlane(samples, width, channels, channel, rect, plane);
-  }
-  closeArena(mark);
+  eitherWay(
+    planes.map(([, plane]) => plane),
+    () => widenFast(samples, width, channels, rect, planes),
+    () => {
+      for (const [channel, plane] of planes) widenPlane(samples, width, channels, channel, rect, plane);
+    }
+  );
 }
 
-/** Brings the region's rows into the arena and widens them there; false where there is no room. */
-function widenFast(samples: Samples, width: number, channels: number, rect: Rect, planes: Channels): boolean {
+/** Brings the region's rows into the kernels' memory and widens them there. */
+function widenFast(samples: Samples, width: number, channels: number, rect: Rect, planes: Channels): void {
   const row = rect.width * channels * samples.BYTES_PER_ELEMENT;
   const room = takeBytes(row * rect.height);
-  if (!room) return false;
   const bytes = new Uint8Array(samples.buffer, samples.byteOffset, samples.byteLength);
   for (let y = 0; y < rect.height; y++) {
     const from = ((rect.y + y) * width + rect.x) * channels * samples.BYTES_PER_ELEMENT;
@@ -219,7 +213,7 @@ function widenFast(samples: Samples, width: number, channels: number, rect: Rect
   if (samples instanceof Uint16Array && channels === 3 && planes.length === 3) {
     const [r, g, b] = planes.map(([, plane]) => plane.byteOffset);
     simd.widenThree(room.address, r, g, b, n, scale);
-    return true;
+    return;
   }
   for (const [channel, { byteOffset }] of planes) {
     const from = room.address + channel * samples.BYTES_PER_ELEMENT;
@@ -227,7 +221,6 @@ function widenFast(samples: Samples, width: number, channels: number, rect: Rect
     else if (samples instanceof Uint16Array) simd.widen16(from, byteOffset, n, channels, scale);
     else simd.widenFloat(from, byteOffset, n, channels);
   }
-  return true;
 }
 
 function widenPlane(

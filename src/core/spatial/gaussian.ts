@@ -1,5 +1,5 @@
 import type { Field } from './field';
-import { inArena, simd, takeBytes, takePlane, openArena, closeArena } from '../kernels/arena';
+import { eitherWay, inRoom, simd, takePlane, takeTable } from '../kernels/arena';
 
 /** A Gaussian narrower than this, in samples, changes nothing that can be seen: its neighbours weigh below 1e-5. */
 const NARROWEST = 0.21;
@@ -45,11 +45,11 @@ export function gaussianBlur(source: Float32Array, out: Float32Array, field: Fie
   } else if (field.present) blurPresent(source, out, field, field.present, sigma);
   else if (sigma <= WIDEST_DIRECT) {
     const weights = gaussianWeights(sigma);
-    const mark = openArena(0);
-    const between = takePlane(n);
-    convolveRows(source, between, field.width, field.height, weights);
-    convolveColumns(between, out, field.width, field.height, weights);
-    closeArena(mark);
+    inRoom(() => {
+      const between = takePlane(n);
+      convolveRows(source, between, field.width, field.height, weights);
+      convolveColumns(between, out, field.width, field.height, weights);
+    });
   } else wideBlur(source, out, field, sigma);
 }
 
@@ -64,34 +64,14 @@ function blurPresent(
   sigma: number
 ): void {
   const n = field.width * field.height;
-  const mark = openArena(0);
-  const values = takePlane(n);
-  const weights = takePlane(n);
-  for (let i = 0; i < n; i++) values[i] = present[i] > 0 ? source[i] : 0;
-  gaussianBlur(values, values, field, sigma);
-  gaussianBlur(present, weights, field, sigma);
-  for (let i = 0; i < n; i++) out[i] = weights[i] > LEAST_PRESENT ? values[i] / weights[i] : source[i];
-  closeArena(mark);
-}
-
-/** Runs a kernel of the arena with `weights`; false where the planes lie elsewhere or there is no room. */
-function convolveFast(
-  kernel: 'convolveRows' | 'convolveColumns',
-  source: Float32Array,
-  out: Float32Array,
-  width: number,
-  height: number,
-  weights: Float32Array
-): boolean {
-  if (!inArena([source, out])) return false;
-  const mark = openArena(0);
-  const room = takeBytes(4 * weights.length);
-  if (room) {
-    new Float32Array(room.view.buffer, room.address, weights.length).set(weights);
-    simd[kernel](source.byteOffset, out.byteOffset, width, height, room.address, weights.length);
-  }
-  closeArena(mark);
-  return room !== null;
+  inRoom(() => {
+    const values = takePlane(n);
+    const weights = takePlane(n);
+    for (let i = 0; i < n; i++) values[i] = present[i] > 0 ? source[i] : 0;
+    gaussianBlur(values, values, field, sigma);
+    gaussianBlur(present, weights, field, sigma);
+    for (let i = 0; i < n; i++) out[i] = weights[i] > LEAST_PRESENT ? values[i] / weights[i] : source[i];
+  });
 }
 
 /** Convolves each row with symmetric `weights`; the ends of a row stand for what lies beyond them. */
@@ -102,7 +82,20 @@ export function convolveRows(
   height: number,
   weights: Float32Array
 ): void {
-  if (convolveFast('convolveRows', source, out, width, height, weights)) return;
+  eitherWay(
+    [source, out],
+    (from, to) => simd.convolveRows(from, to, width, height, takeTable(weights), weights.length),
+    () => rowsPlainly(source, out, width, height, weights)
+  );
+}
+
+function rowsPlainly(
+  source: Float32Array,
+  out: Float32Array,
+  width: number,
+  height: number,
+  weights: Float32Array
+): void {
   const h = (weights.length - 1) >> 1;
   const row = new Float32Array(width + 2 * h);
   for (let y = 0; y < height; y++) {
@@ -126,7 +119,20 @@ export function convolveColumns(
   height: number,
   weights: Float32Array
 ): void {
-  if (convolveFast('convolveColumns', source, out, width, height, weights)) return;
+  eitherWay(
+    [source, out],
+    (from, to) => simd.convolveColumns(from, to, width, height, takeTable(weights), weights.length),
+    () => columnsPlainly(source, out, width, height, weights)
+  );
+}
+
+function columnsPlainly(
+  source: Float32Array,
+  out: Float32Array,
+  width: number,
+  height: number,
+  weights: Float32Array
+): void {
   const h = (weights.length - 1) >> 1;
   for (let y = 0; y < height; y++) {
     const to = out.subarray(y * width, (y + 1) * width).fill(0);
@@ -206,23 +212,25 @@ function shrinkRows(
   const taps = Math.ceil(weights.length / GROUP) * GROUP;
   const lead = Math.max(0, x0 - columns[0] + h);
   const tail = Math.max(0, columns[count - 1] - x0 + h - width + 1) + taps;
-  const mark = openArena(0);
-  const filled = takePlane(taps).fill(0);
-  filled.set(weights);
-  const row = takePlane(lead + width + tail);
-  const line = takePlane(count);
-  const fast = inArena([filled, row, line]);
-  const first = columns[0] - x0 + lead - h;
-  for (let y = 0; y < height; y++) {
-    const from = y * width;
-    row.fill(source[from], 0, lead);
-    row.set(source.subarray(from, from + width), lead);
-    row.fill(source[from + width - 1], lead + width);
-    if (fast) simd.shrinkRow(row.byteOffset, line.byteOffset, first, d, count, filled.byteOffset, taps);
-    else shrinkRow(row, line, first, d, count, filled);
-    out.set(line.subarray(0, count), y * count);
-  }
-  closeArena(mark);
+  inRoom(() => {
+    const filled = takePlane(taps).fill(0);
+    filled.set(weights);
+    const row = takePlane(lead + width + tail);
+    const line = takePlane(count);
+    const first = columns[0] - x0 + lead - h;
+    for (let y = 0; y < height; y++) {
+      const from = y * width;
+      row.fill(source[from], 0, lead);
+      row.set(source.subarray(from, from + width), lead);
+      row.fill(source[from + width - 1], lead + width);
+      eitherWay(
+        [row, line, filled],
+        (at, to, by) => simd.shrinkRow(at, to, first, d, count, by, taps),
+        () => shrinkRow(row, line, first, d, count, filled)
+      );
+      out.set(line.subarray(0, count), y * count);
+    }
+  });
 }
 
 const GROUP = 4;

@@ -1,4 +1,4 @@
-import { closeArena, inArena, openArena, simd, takeBytes } from '../kernels/arena';
+import { eitherWay, simd, takeBytes } from '../kernels/arena';
 import type { Field } from './field';
 
 /** How many samples around one the filter depends on. */
@@ -22,7 +22,7 @@ export function guidedSmooth(
   radius: number,
   tolerance: number
 ): void {
-  const { width, height, needed, present } = field;
+  const { width, height, present } = field;
   const n = width * height;
   const r = Math.round(radius);
   if (r === 0) {
@@ -31,7 +31,26 @@ export function guidedSmooth(
   }
   const epsilon = tolerance * tolerance;
   if (present) return guidedPresent(plane, out, field, present, r, epsilon);
-  if (guidedFast(plane, out, field, r, epsilon)) return;
+  const { x, y, width: nw, height: nh } = field.needed;
+  eitherWay(
+    [plane, out],
+    (from, to) => {
+      const { address } = takeBytes(8 * (2 * n + width * (r + 3)));
+      simd.guided(from, to, width, height, x, y, nw, nh, r, epsilon, address);
+    },
+    () => guidedPlainly(plane, out, field, r, epsilon)
+  );
+}
+
+function guidedPlainly(
+  plane: Float32Array,
+  out: Float32Array,
+  field: Field,
+  r: number,
+  epsilon: number
+): void {
+  const { width, height, needed } = field;
+  const n = width * height;
   const means = new Float64Array(n);
   const squares = new Float64Array(n);
   for (let i = 0; i < n; i++) {
@@ -108,25 +127,6 @@ function guidedPresent(
       out[i] = present[i] === 0 ? plane[i] : (squares[i] * plane[i] + means[i]) / (counts[i] * QUANTUM);
     }
   }
-}
-
-/** The same by the kernel of the arena; false where the planes lie elsewhere or there is no room. */
-function guidedFast(
-  plane: Float32Array,
-  out: Float32Array,
-  { width, height, needed }: Field,
-  r: number,
-  epsilon: number
-): boolean {
-  if (!inArena([plane, out])) return false;
-  const mark = openArena(0);
-  const room = takeBytes(8 * (2 * width * height + width * (r + 3)));
-  if (room) {
-    const { x, y, width: nw, height: nh } = needed;
-    simd.guided(plane.byteOffset, out.byteOffset, width, height, x, y, nw, nh, r, epsilon, room.address);
-  }
-  closeArena(mark);
-  return room !== null;
 }
 
 /** Sums over windows of 2r + 1 both ways, cut at the edges, in place. */

@@ -1,4 +1,4 @@
-import { closeArena, inArena, openArena, simd, takePlane } from '../kernels/arena';
+import { eitherWay, inRoom, simd, takePlane } from '../kernels/arena';
 import type { Rect } from '../raster/raster';
 
 /** Binomial weights of the pyramid (Burt & Adelson 1983, a = 0.375). */
@@ -24,16 +24,30 @@ export function reduce({ x, y, width, height, plane }: Band): Band {
   const down = halved(y, height);
   const place = { x: across.from, y: down.from, width: across.length, height: down.length };
   const result = takePlane(across.length * down.length);
-  const mark = openArena(0);
-  const between = takePlane(across.length * height);
-  if (inArena([plane, result, between])) {
-    const [fx, fy] = [2 * across.from - x, 2 * down.from - y];
-    const [from, to] = [plane.byteOffset, result.byteOffset];
-    simd.reducePlane(from, width, height, fx, fy, to, place.width, place.height, between.byteOffset);
-    closeArena(mark);
-    return { ...place, plane: result };
-  }
-  closeArena(mark);
+  const [fx, fy] = [2 * across.from - x, 2 * down.from - y];
+  inRoom(() => {
+    const between = takePlane(across.length * height);
+    eitherWay(
+      [plane, result, between],
+      (from, to, room) => simd.reducePlane(from, width, height, fx, fy, to, place.width, place.height, room),
+      () => reducePlainly({ x, y, width, height, plane }, across, down, between, result)
+    );
+  });
+  return { ...place, plane: result };
+}
+
+interface Span {
+  readonly from: number;
+  readonly length: number;
+}
+
+function reducePlainly(
+  { x, y, width, height, plane }: Band,
+  across: Span,
+  down: Span,
+  between: Float32Array,
+  result: Float32Array
+): void {
   for (let v = 0; v < height; v++) {
     const from = v * width;
     for (let i = 0; i < across.length; i++) {
@@ -55,24 +69,27 @@ export function reduce({ x, y, width, height, plane }: Band): Band {
         W0 * between[m + i] + W1 * (between[b + i] + between[c + i]) + W2 * (between[a + i] + between[d + i]);
     }
   }
-  return { ...place, plane: result };
 }
 
 /** A coarser level read at the places of `field` again, through the binomial. */
 export function expand(coarse: Band, field: Rect): Float32Array {
   const { width, height } = field;
   const out = takePlane(width * height);
-  const step = coarse.width;
-  const { plane } = coarse;
-  const mark = openArena(0);
-  const line = takePlane(step);
-  closeArena(mark);
-  if (inArena([plane, out, line])) {
-    const [{ x, y }, { height: rows }] = [coarse, coarse];
-    const [from, to] = [plane.byteOffset, out.byteOffset];
-    simd.expandPlane(from, x, y, step, rows, field.x, field.y, width, height, to, line.byteOffset);
-    return out;
-  }
+  const { x, y, width: step, height: rows, plane } = coarse;
+  inRoom(() => {
+    const line = takePlane(step);
+    eitherWay(
+      [plane, out, line],
+      (from, to, room) => simd.expandPlane(from, x, y, step, rows, field.x, field.y, width, height, to, room),
+      () => expandPlainly(coarse, field, line, out)
+    );
+  });
+  return out;
+}
+
+function expandPlainly(coarse: Band, field: Rect, line: Float32Array, out: Float32Array): void {
+  const { width, height } = field;
+  const { width: step, plane } = coarse;
   for (let v = 0; v < height; v++) {
     const { a, b, c, odd } = neighbours(field.y + v, coarse.y, coarse.height);
     const [up, at, down] = [a * step, b * step, c * step];
@@ -91,7 +108,6 @@ export function expand(coarse: Band, field: Rect): Float32Array {
       else out[to + u] = 0.125 * (line[i - 1 < 0 ? 0 : i - 1 > most ? most : i - 1] + right) + 0.75 * middle;
     }
   }
-  return out;
 }
 
 /** The part of a band over `rect` (in its level), as far as it goes. */

@@ -5,7 +5,6 @@
   import { modelOf } from '$core/colour';
   import { toFrame } from '$core/raster/geometry';
   import { actsOn, type Step } from '$core/document';
-  import { pool } from '../services';
   import ExportPanel from '../shell/ExportPanel.svelte';
   import Header from '../shell/Header.svelte';
   import KeysPanel from '../shell/KeysPanel.svelte';
@@ -30,6 +29,7 @@
   import { dropPin } from './pins';
   import { stepRemoval } from './removal';
   import type { Session } from './session.svelte';
+  import { longWork } from '../long-work.svelte';
   import { trouble } from './trouble.svelte';
   import {
     duplicatePicture,
@@ -43,10 +43,7 @@
 
   let { session }: { session: Session } = $props();
 
-  const bench = new BenchState(
-    untrack(() => session),
-    pool
-  );
+  const bench = new BenchState(untrack(() => session));
   const { viewport, layout, reader, measurer } = bench;
   /** Widths to begin with, in CSS pixels: what a wider window has more goes to the picture. */
   const share = (pixels: number): number => (100 * pixels) / window.innerWidth;
@@ -63,6 +60,7 @@
 
   $effect(() => {
     void trouble.round;
+    void longWork.round;
     reader.point(bench.measured);
     measurer.point(bench.measured);
   });
@@ -74,16 +72,12 @@
     untrack(() => {
       bench.proposal = null;
       bench.rangeEnd = null;
-      bench.picking = null;
-      bench.clipping = null;
+      if (!bench.hand.painting || !session.step?.where) bench.hand.drop();
       bench.masks.place = { kind: 'step' };
       bench.masks.termAt = 0;
       bench.masks.live = null;
-      bench.masks.coverage = null;
-      if (!session.step?.where) {
-        bench.masks.painting = false;
-        if (bench.part === 'where') bench.part = null;
-      }
+      bench.masks.forget();
+      if (!session.step?.where && bench.part === 'where') bench.part = null;
       const step = session.step;
       if (!step || stepId === null) return;
       const { model, channels } = actsOn(step);
@@ -143,7 +137,7 @@
     brush() {
       if (!session.step || session.step.op === 'straighten') return;
       if (bench.part !== 'where') bench.part = 'where';
-      bench.masks.painting = !bench.masks.painting;
+      bench.hand.paint(!bench.hand.painting);
     },
     brushSize(by) {
       const { brush } = bench.masks;
@@ -160,11 +154,7 @@
       if (bench.part === 'where') bench.part = null;
       void goToFirstNumber();
     },
-    end() {
-      bench.masks.painting = false;
-      bench.picking = null;
-      bench.clipping = null;
-    }
+    end: () => bench.hand.drop()
   };
 
   const onSpot = (spot: Spot | null): void => reader.move(spot);

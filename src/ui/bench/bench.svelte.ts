@@ -1,11 +1,10 @@
 import { findStep, insideOf, withStep, type PinRole, type Place, type Step } from '$core/document';
 import type { ColourAt } from '$core/measure/main-colours';
 import type { PinReading } from '$core/ops';
-import type { Clipping } from '$core/path/view';
 import { toFrame } from '$core/raster/geometry';
-import type { Pool } from '$engine/pool';
-import type { Spot } from '../viewer/spot';
+import { pool } from '../services';
 import { Viewport } from '../viewer/viewport.svelte';
+import { Hand } from './hand.svelte';
 import { BenchLayout } from './layout.svelte';
 import { MaskBench } from './mask-bench.svelte';
 import { Measurer } from './measurer.svelte';
@@ -15,21 +14,8 @@ import { stepsBetween } from './steps';
 import { pictureOf, type Session } from './session.svelte';
 import type { Shown } from '../viewer/shown';
 
-/** A click on the picture that means something to a panel. */
-export interface Picking {
-  readonly id: string;
-  /** What the click will do, as the picture's badge tells it. */
-  readonly label: string;
-  pick(spot: Spot): void;
-  /** A drag over a part of the picture, where that means something too. */
-  area?(from: Spot, to: Spot): void;
-}
-
 /** The parts of a step under its panel. */
 export type Part = 'on' | 'blend' | 'limits' | 'where';
-
-/** How a straighten step is worked on. */
-export type StraightenTool = 'level' | 'corners' | 'crop';
 
 /** So many places stand for a picture where something is to be known of all of it at once. */
 const SPREAD = { across: 24, down: 16 };
@@ -38,8 +24,9 @@ const SPREAD = { across: 24, down: 16 };
 export class BenchState {
   readonly viewport = new Viewport();
   readonly layout = new BenchLayout();
-  readonly reader: Reader;
-  readonly measurer: Measurer;
+  readonly reader = new Reader();
+  readonly measurer = new Measurer();
+  readonly hand = new Hand();
   readonly masks: MaskBench;
   inTab = $state<'wall' | 'one' | 'before' | 'mask' | 'sources'>('wall');
   /** The part of the step that is open. */
@@ -54,9 +41,6 @@ export class BenchState {
   /** Out shows the channel as a grey photograph instead of the colours. */
   grey = $state(false);
   original = $state(false);
-  clipping = $state.raw<Clipping | null>(null);
-  picking = $state.raw<Picking | null>(null);
-  tool = $state<StraightenTool>('level');
   /** Width over height of a crop being dragged; 0 is free. */
   cropRatio = $state(0);
   /** A step shown in the place of the selected one, until it is taken or dismissed. */
@@ -67,13 +51,8 @@ export class BenchState {
   /** Groups whose steps stand in the row. */
   private unfolded = $state.raw<ReadonlySet<string>>(new Set());
 
-  constructor(
-    readonly session: Session,
-    private readonly pool: Pool
-  ) {
-    this.reader = new Reader(pool);
-    this.measurer = new Measurer(pool);
-    this.masks = new MaskBench(session, pool);
+  constructor(readonly session: Session) {
+    this.masks = new MaskBench(session, this.hand);
   }
 
   /** The path with the proposal in its place. */
@@ -130,18 +109,13 @@ export class BenchState {
     else this.session.select(step.id);
   }
 
-  /** Begins to pick, or ends it where that is what is going on. */
-  togglePicking(picking: Picking): void {
-    this.picking = this.picking?.id === picking.id ? null : picking;
-  }
-
   /** Means of RGB in the picture that comes into the selected step. */
   async readInput(
     spots: readonly { x: number; y: number; size: number }[]
   ): Promise<readonly (readonly number[] | null)[]> {
     const { source, into } = this.session;
     const ask = { ...source, spots, places: [into] };
-    return (await this.pool.run('read', ask, { priority: 0 })).values[0];
+    return (await pool.run('read', ask, { priority: 0 })).values[0];
   }
 
   /** What the picture's pins of these roles read in what comes into the selected step; those beside it are left out. */
@@ -198,6 +172,6 @@ export class BenchState {
   async solved(): Promise<object | null> {
     const { step, source } = this.session;
     if (!step) return null;
-    return (await this.pool.run('solved', { ...source, step: step.id }, { priority: 2 })).solved;
+    return (await pool.run('solved', { ...source, step: step.id }, { priority: 2 })).solved;
   }
 }

@@ -1,10 +1,18 @@
-import { trouble } from './trouble.svelte';
 import { planSize } from '$core/path/plan';
 import type { Rect } from '$core/raster/raster';
-import type { Pool } from '$engine/pool';
+import { pool } from '../services';
 import { contentOf, type Shown } from '../viewer/shown';
+import { Follower } from './follower.svelte';
 
-type Counts = readonly { readonly low: number; readonly high: number }[];
+interface Counts {
+  readonly of: readonly { readonly low: number; readonly high: number }[];
+  /** All was counted; until then they are what the parts so far let expect. */
+  readonly exact: boolean;
+}
+interface Asked {
+  readonly source: Omit<Shown, 'view'>;
+  readonly channels: readonly string[];
+}
 
 /** After the last change; until then nothing of the pool's time is taken. */
 const PATIENCE = 300;
@@ -24,75 +32,71 @@ function scattered<T>(parts: readonly T[]): T[] {
     .map(({ part }) => part);
 }
 
+function partsOf({ width, height }: { readonly width: number; readonly height: number }): Rect[] {
+  const parts: Rect[] = [];
+  for (let y = 0; y < height; y += PART.height)
+    for (let x = 0; x < width; x += PART.width)
+      parts.push({
+        ...{ x, y, width: Math.min(PART.width, width - x) },
+        height: Math.min(PART.height, height - y)
+      });
+  return parts;
+}
+
 /** Counts the clipped samples of a picture at full size, part by part, while nothing more urgent is to be done. */
 export class Clipped {
-  /** Of the whole picture: exact once all of it was counted, until then what the parts so far let expect. */
-  counts = $state.raw<Counts | null>(null);
-  exact = $state(false);
-  private running: AbortController | null = null;
   private key = '';
-  private timer = 0;
+  private readonly follower = new Follower<Asked, Counts>(
+    'what is clipped',
+    async ({ source, channels }, { tell, signal }) => {
+      const { width, height } = planSize(source, 0);
+      const { head, steps, at, pins } = source;
+      const sums = channels.map(() => ({ low: 0, high: 0 }));
+      let [seen, told] = [0, 0];
+      const soFar = (): Counts => {
+        const scale = (width * height) / seen;
+        const of = sums.map(({ low, high }) => ({
+          low: Math.round(low * scale),
+          high: Math.round(high * scale)
+        }));
+        return { of, exact: seen === width * height };
+      };
+      const count = async (rect: Rect): Promise<void> => {
+        const ask = { head, steps, at, pins, rect, channels };
+        const { counts } = await pool.run('clipped', ask, { priority: PRIORITY, signal });
+        counts.forEach(({ low, high }, c) => {
+          sums[c].low += low;
+          sums[c].high += high;
+        });
+        seen += rect.width * rect.height;
+        if (performance.now() - told <= TOLD_EVERY) return;
+        tell(soFar());
+        told = performance.now();
+      };
+      await Promise.all(scattered(partsOf({ width, height })).map(count));
+      return soFar();
+    },
+    { patience: PATIENCE, interrupts: true }
+  );
 
-  constructor(private readonly pool: Pool) {}
+  /** Null until some of it was counted. */
+  get counts(): Counts['of'] | null {
+    return this.follower.value?.of ?? null;
+  }
+  get exact(): boolean {
+    return this.follower.value?.exact ?? false;
+  }
 
-  count(source: Omit<Shown, 'view'>, channels: readonly string[]): void {
+  count(source: Asked['source'], channels: readonly string[]): void {
     const key = JSON.stringify([contentOf({ ...source, view: 'colour' }), channels]);
     if (key === this.key) return;
     this.stop();
     this.key = key;
-    this.counts = null;
-    this.exact = false;
-    this.timer = window.setTimeout(() => void this.run(source, channels), PATIENCE);
+    this.follower.ask({ source, channels });
   }
 
   stop(): void {
-    clearTimeout(this.timer);
-    this.running?.abort();
+    this.follower.clear();
     this.key = '';
-  }
-
-  private async run(source: Omit<Shown, 'view'>, channels: readonly string[]): Promise<void> {
-    const running = new AbortController();
-    this.running = running;
-    const { width, height } = planSize(source, 0);
-    const { head, steps, at, pins } = source;
-    const parts: Rect[] = [];
-    for (let y = 0; y < height; y += PART.height)
-      for (let x = 0; x < width; x += PART.width)
-        parts.push({
-          ...{ x, y, width: Math.min(PART.width, width - x) },
-          height: Math.min(PART.height, height - y)
-        });
-    const sums = channels.map(() => ({ low: 0, high: 0 }));
-    let [seen, told] = [0, 0];
-    const tell = (): void => {
-      const scale = (width * height) / seen;
-      this.counts = sums.map(({ low, high }) => ({
-        low: Math.round(low * scale),
-        high: Math.round(high * scale)
-      }));
-      told = performance.now();
-    };
-    try {
-      await Promise.all(
-        scattered(parts).map(async (rect) => {
-          const ask = { head, steps, at, pins, rect, channels };
-          const { counts } = await this.pool.run('clipped', ask, {
-            priority: PRIORITY,
-            signal: running.signal
-          });
-          counts.forEach(({ low, high }, c) => {
-            sums[c].low += low;
-            sums[c].high += high;
-          });
-          seen += rect.width * rect.height;
-          if (performance.now() - told > TOLD_EVERY) tell();
-        })
-      );
-      tell();
-      this.exact = true;
-    } catch (error) {
-      if (!running.signal.aborted) trouble.tell('what is clipped', error);
-    }
   }
 }

@@ -1,3 +1,4 @@
+import { paramsOf } from '$core/ops/op';
 import simplify from 'simplify-js';
 import {
   maskOf,
@@ -6,16 +7,19 @@ import {
   type MaskSource,
   type MaskTerm,
   type Step,
-  type Stroke
+  type Stroke,
+  type PictureSource
 } from '$core/document';
 import { measureInParts } from '$engine/measure';
 import type { Histogram } from '$core/measure/histogram';
 import type { Candidate } from '$core/measure/separation';
-import type { ChannelParams } from '$core/ops/channel';
+import { channel, stackOf } from '$core/ops/channel';
 import { coverage } from '$core/mask/shape';
 import { placeOfStroke, takeStroke, withStroke } from '$core/mask/with-stroke';
-import type { Pool } from '$engine/pool';
-import { Newest } from './newest';
+import type { Jobs } from '$engine/jobs';
+import { pool } from '../services';
+import { Follower } from './follower.svelte';
+import type { Hand } from './hand.svelte';
 import { pictureOf, type Session } from './session.svelte';
 
 /** Whose mask is worked on: the selected step's, that of an entry of its stack, or a named one. */
@@ -51,24 +55,38 @@ export class MaskBench {
   view = $state<'mask' | 'term' | 'drained'>('mask');
   /** Out shows the mask as well. */
   inOut = $state(false);
-  painting = $state(false);
   /** The next click on the picture says which colour a term that was just begun is near to. */
   picks = $state(false);
   brush = $state<Brush>({ size: 140, hardness: 0.3, flow: 1, erase: false });
   /** The selected step with the stroke that is being painted. */
   live = $state.raw<Step | null>(null);
-  /** In %; null while it is not known. */
-  coverage = $state.raw<number | null>(null);
-  /** Of the selected term's source, before its curve. */
-  histogram = $state.raw<Histogram | null>(null);
-  candidates = $state.raw<readonly Candidate[]>([]);
-  private readonly newest = new Newest('the mask’s coverage');
-  private readonly ranking = new Newest('the ranked sources');
+  private readonly covering = new Follower('the mask’s coverage', (asked: Asked) => covered(asked));
+  private readonly ranking = new Follower('the ranked sources', async (asked: Jobs['rank']['ask']) => {
+    const { candidates } = await pool.run('rank', asked, { priority: PRIORITY });
+    return candidates;
+  });
 
   constructor(
     private readonly session: Session,
-    private readonly pool: Pool
+    private readonly hand: Hand
   ) {}
+
+  /** In %; null while it is not known. */
+  get coverage(): number | null {
+    return this.covering.value?.coverage ?? null;
+  }
+  /** Of the selected term's source, before its curve. */
+  get histogram(): Histogram | null {
+    return this.covering.value?.histogram ?? null;
+  }
+  get candidates(): readonly Candidate[] {
+    return this.ranking.value ?? [];
+  }
+
+  /** Nothing is known of another step's mask. */
+  forget(): void {
+    this.covering.clear();
+  }
 
   readonly mask = $derived.by<Mask | null>(() => {
     const { place, session } = this;
@@ -76,7 +94,7 @@ export class MaskBench {
     const step = session.step;
     if (!step) return null;
     if (place.kind === 'step') return step.where;
-    return (step.params as Partial<ChannelParams>).stack?.[place.index]?.where ?? null;
+    return stackOf(step)[place.index]?.where ?? null;
   });
   readonly term = $derived<MaskTerm | null>(
     this.mask?.terms[Math.min(this.termAt, this.mask.terms.length - 1)] ?? null
@@ -106,7 +124,7 @@ export class MaskBench {
         (step) => {
           if (place.kind === 'step') step.where = work(step.where);
           else {
-            const entry = (step.params as ChannelParams).stack[place.index];
+            const entry = paramsOf(channel, step).stack[place.index];
             if (entry) entry.where = work(entry.where);
           }
         },
@@ -135,11 +153,11 @@ export class MaskBench {
   /** Acts everywhere again. */
   clear(): void {
     const { place, session } = this;
-    this.painting = false;
+    this.hand.paint(false);
     session.changeStep('Act everywhere', (step) => {
       if (place.kind === 'step') step.where = null;
       else if (place.kind === 'entry') {
-        const entry = (step.params as ChannelParams).stack[place.index];
+        const entry = paramsOf(channel, step).stack[place.index];
         if (entry) entry.where = null;
       }
     });
@@ -159,7 +177,7 @@ export class MaskBench {
   private get liveMask(): Mask | null {
     const { live, place } = this;
     if (!live) return null;
-    return place.kind === 'entry' ? (live.params as ChannelParams).stack[place.index].where : live.where;
+    return place.kind === 'entry' ? paramsOf(channel, live).stack[place.index].where : live.where;
   }
 
   /** The selected step with another mask in the place that is worked on. */
@@ -168,7 +186,7 @@ export class MaskBench {
     if (!step || this.place.kind === 'named') return null;
     if (this.place.kind === 'step') return { ...step, where: mask };
     const { index } = this.place;
-    const { stack } = step.params as ChannelParams;
+    const { stack } = paramsOf(channel, step);
     return { ...step, params: { stack: stack.map((e, i) => (i === index ? { ...e, where: mask } : e)) } };
   }
 
@@ -192,21 +210,12 @@ export class MaskBench {
   measure(): void {
     const { session, term } = this;
     const before = session.stepsBefore;
-    const mask = this.mask ?? noMask();
-    this.newest.ask(async () => {
-      const plain = term && {
-        ...noMask(),
-        terms: [...maskOf(term.source).terms.map((t) => ({ ...t, curve: STRAIGHT }))]
-      };
-      const of = async (what: Mask): Promise<Histogram> => {
-        const source = session.showing([...before, maskStep(what)]);
-        const ask = { ...pictureOf(source), places: ['end'] as const, channels: ['rgb.r'] };
-        const [measured] = await measureInParts(this.pool, ask, PRIORITY);
-        return measured.histograms[0];
-      };
-      this.coverage = coverage(await of(mask));
-      this.histogram = plain ? await of(plain) : null;
-    });
+    const seenAs = (what: Mask): PictureSource => pictureOf(session.showing([...before, maskStep(what)]));
+    const plain = term && {
+      ...noMask(),
+      terms: maskOf(term.source).terms.map((t) => ({ ...t, curve: STRAIGHT }))
+    };
+    this.covering.ask({ mask: seenAs(this.mask ?? noMask()), term: plain && seenAs(plain) });
   }
 
   /** Ranks the sources that may tell the pins to have from those to avoid. */
@@ -217,14 +226,26 @@ export class MaskBench {
       pins.filter((p) => p.role === role).map(({ x, y, size }) => ({ x: x + 0.5, y: y + 0.5, size }));
     const [want, avoid] = [places('want'), places('avoid')];
     if (!want.length || !avoid.length) {
-      this.candidates = [];
+      this.ranking.clear();
       return;
     }
-    this.ranking.ask(async () => {
-      const ask = { ...session.source, at: session.into, want, avoid };
-      this.candidates = (await this.pool.run('rank', ask, { priority: PRIORITY })).candidates;
-    });
+    this.ranking.ask({ ...session.source, at: session.into, want, avoid });
   }
+}
+
+/** Pictures of a mask, and of its selected term's source alone. */
+interface Asked {
+  readonly mask: PictureSource;
+  readonly term: PictureSource | null;
+}
+
+async function covered({ mask, term }: Asked): Promise<{ coverage: number; histogram: Histogram | null }> {
+  const of = async (source: PictureSource): Promise<Histogram> => {
+    const ask = { ...source, places: ['end'] as const, channels: ['rgb.r'] };
+    const [measured] = await measureInParts(pool, ask, PRIORITY);
+    return measured.histograms[0];
+  };
+  return { coverage: coverage(await of(mask)), histogram: term && (await of(term)) };
 }
 
 const STRAIGHT: [number, number][] = [

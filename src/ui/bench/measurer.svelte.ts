@@ -1,26 +1,43 @@
 import type { Histogram } from '$core/measure/histogram';
 import { measureInParts } from '$engine/measure';
-import type { Pool } from '$engine/pool';
-import { Newest } from './newest';
+import { pool } from '../services';
+import { Follower } from './follower.svelte';
 import type { Measurable } from './reader.svelte';
 
 type Pair<T> = readonly [before: T, after: T];
 
 const PRIORITY = 3;
 
+interface Measured {
+  readonly histograms: ReadonlyMap<string, Pair<Histogram>>;
+  readonly density: Pair<Uint32Array> | null;
+}
+const NOTHING: Measured = { histograms: new Map(), density: null };
+
 /**
- * Measures the picture before and after the selected step for the instruments and the graphs of the panels: one request
- * at a time, the newest. Who looks at a channel says so for as long as it looks.
+ * Measures the picture before and after the selected step for the instruments and the graphs of the panels. Who looks at a
+ * channel says so for as long as it looks.
  */
 export class Measurer {
-  /** By channel. Those of an earlier picture stay until the next are there. */
-  histograms = $state.raw<ReadonlyMap<string, Pair<Histogram>>>(new Map());
-  density = $state.raw<Pair<Uint32Array> | null>(null);
   private readonly wanted = new Map<string, number>();
   private source: Measurable | null = null;
-  private readonly newest = new Newest('the histograms');
+  private readonly follower = new Follower<Measurable, Measured>('the histograms', async (source) => {
+    const channels = [...this.wanted.keys()];
+    const [before, out] = await measureInParts(pool, { ...source, channels }, PRIORITY);
+    performance.mark('kromba:measured');
+    return {
+      histograms: new Map(channels.map((id, c) => [id, [before.histograms[c], out.histograms[c]]])),
+      density: out.density.length > 0 ? [before.density, out.density] : null
+    };
+  });
 
-  constructor(private readonly pool: Pool) {}
+  /** By channel. Those of an earlier picture stay until the next are there. */
+  get histograms(): Measured['histograms'] {
+    return (this.follower.value ?? NOTHING).histograms;
+  }
+  get density(): Measured['density'] {
+    return (this.follower.value ?? NOTHING).density;
+  }
 
   point(source: Measurable): void {
     this.source = source;
@@ -41,14 +58,6 @@ export class Measurer {
   }
 
   private measure(): void {
-    const { source } = this;
-    if (!source || this.wanted.size === 0) return;
-    this.newest.ask(async () => {
-      const channels = [...this.wanted.keys()];
-      const [before, out] = await measureInParts(this.pool, { ...source, channels }, PRIORITY);
-      this.histograms = new Map(channels.map((id, c) => [id, [before.histograms[c], out.histograms[c]]]));
-      this.density = out.density.length > 0 ? [before.density, out.density] : null;
-      performance.mark('kromba:measured');
-    });
+    if (this.source && this.wanted.size > 0) this.follower.ask(this.source);
   }
 }

@@ -1,11 +1,12 @@
 import { describe, expect, it, vi } from 'vitest';
 import { headOf, type SourceHead } from '$core/heads';
 import { histogram } from '$core/measure/histogram';
-import type { Pool } from '$engine/pool';
 import { Clipped } from './clipped.svelte';
 import { Measurer } from './measurer.svelte';
 import { lyingPlain } from '$core/raster/geometry';
 
+const engine = vi.hoisted(() => ({ run: (): unknown => null }));
+vi.mock('../services', () => ({ pool: { run: (...asked: []) => engine.run(...asked) } }));
 vi.stubGlobal('window', globalThis);
 vi.stubGlobal('performance', { ...performance, mark: vi.fn(), now: () => 0 });
 
@@ -16,14 +17,16 @@ interface Asked {
   readonly answer: (value: unknown) => void;
 }
 
-function poolOf(): { pool: Pool; asked: Asked[] } {
+/** What the pool is asked for from now on. */
+function poolAsked(): Asked[] {
   const asked: Asked[] = [];
   const run = (kind: string, ask: Asked['ask'], options: { signal?: AbortSignal }): Promise<unknown> =>
     new Promise((resolve, reject) => {
       options.signal?.addEventListener('abort', () => reject(new Error('taken back')));
       asked.push({ kind, ask, signal: options.signal, answer: resolve });
     });
-  return { pool: { run } as unknown as Pool, asked };
+  engine.run = run as () => unknown;
+  return asked;
 }
 /** Answers every part of what is asked, which is for these channels. */
 async function answerAll(asked: Asked[], channels: readonly string[]): Promise<void> {
@@ -46,8 +49,8 @@ const measured = (channels: readonly string[]): object => ({
 
 describe('the measurer', () => {
   it('measures only what somebody looks at', async () => {
-    const { pool, asked } = poolOf();
-    const measurer = new Measurer(pool);
+    const asked = poolAsked();
+    const measurer = new Measurer();
     measurer.point(source);
     expect(asked).toHaveLength(0);
     const end = measurer.watch(['rgb.r']);
@@ -66,8 +69,8 @@ describe('the measurer', () => {
   });
 
   it('leaves out what was overtaken while it was busy', async () => {
-    const { pool, asked } = poolOf();
-    const measurer = new Measurer(pool);
+    const asked = poolAsked();
+    const measurer = new Measurer();
     measurer.watch(['lum']);
     for (const hash of ['a', 'b', 'c']) measurer.point({ ...source, head: headOf(hash) });
     const frames = (): Set<unknown> => new Set(asked.map(({ ask }) => ask.head?.frames[0].hash));
@@ -88,8 +91,8 @@ describe('clipped counts', () => {
 
   it('are asked part by part once the picture has come to rest, and summed', async () => {
     vi.useFakeTimers();
-    const { pool, asked } = poolOf();
-    const clipped = new Clipped(pool);
+    const asked = poolAsked();
+    const clipped = new Clipped();
     clipped.count(picture, ['rgb.r', 'rgb.g']);
     expect(asked).toHaveLength(0);
     await vi.advanceTimersByTimeAsync(600);
@@ -132,8 +135,8 @@ describe('clipped counts', () => {
 
   it('are taken back when the picture changes', async () => {
     vi.useFakeTimers();
-    const { pool, asked } = poolOf();
-    const clipped = new Clipped(pool);
+    const asked = poolAsked();
+    const clipped = new Clipped();
     clipped.count(picture, ['lum']);
     await vi.advanceTimersByTimeAsync(600);
     clipped.count({ ...picture, head: headOf('other') }, ['lum']);

@@ -1,20 +1,30 @@
 import type { PictureSource, Place } from '$core/document';
-import type { Pool } from '$engine/pool';
-import { Newest } from './newest';
+import { pool } from '../services';
 import type { Spot } from '../viewer/spot';
+import { Follower } from './follower.svelte';
 
 /** A picture, and the places before and after the selected step. */
 export type Measurable = PictureSource & { readonly places: readonly [Place, Place] };
 
-/** Reads the picture under the pointer before and after the selected step; one request at a time, the newest. */
+type InAndOut = readonly [readonly number[], readonly number[]];
+
+/** Reads the picture under the pointer before and after the selected step. */
 export class Reader {
   spot = $state.raw<Spot | null>(null);
-  /** RGB in and out. */
-  values = $state.raw<readonly [readonly number[], readonly number[]] | null>(null);
   private source: Measurable | null = null;
-  private readonly newest = new Newest('the readings under the pointer');
+  private readonly follower = new Follower<Measurable & { spot: Spot }, InAndOut | null>(
+    'the readings under the pointer',
+    async ({ spot, ...source }) => {
+      const ask = { ...source, spots: [{ ...spot.onFrame, size: 1 }] };
+      const [[before], [out]] = (await pool.run('read', ask, { priority: 0 })).values;
+      return before && out ? [before, out] : null;
+    }
+  );
 
-  constructor(private readonly pool: Pool) {}
+  /** RGB in and out. */
+  get values(): InAndOut | null {
+    return this.follower.value;
+  }
 
   point(source: Measurable): void {
     this.source = source;
@@ -30,12 +40,6 @@ export class Reader {
 
   private read(): void {
     const { spot, source } = this;
-    if (!spot || !source) return;
-    this.newest.ask(async () => {
-      const ask = { ...source, spots: [{ ...spot.onFrame, size: 1 }] };
-      const { values } = await this.pool.run('read', ask, { priority: 0 });
-      const [[before], [out]] = values;
-      this.values = before && out ? [before, out] : null;
-    });
+    if (spot && source) this.follower.ask({ ...source, spot });
   }
 }

@@ -1,3 +1,4 @@
+import { paramsOf } from '$core/ops/op';
 import {
   changeProblem,
   findStep,
@@ -443,6 +444,16 @@ export class Session {
       },
       gesture && `${gesture} of ${stepId}`
     );
+  }
+
+  /** Changes the parameters of the selected step, which is one of `op`; see `change`. */
+  changeParams<P>(
+    op: Parameters<typeof paramsOf<P>>[0],
+    label: string,
+    recipe: (params: P) => void,
+    gesture?: string
+  ): boolean {
+    return this.changeStep(label, (step) => recipe(paramsOf(op, step)), gesture);
   }
 
   private scheduleSave(from: number): void {

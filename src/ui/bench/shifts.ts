@@ -1,6 +1,7 @@
+import { paramsOf } from '$core/ops/op';
 import { allSteps, findStep, type Step } from '$core/document';
 import type { Shift } from '$core/measure/shift';
-import type { MergeParams } from '$core/ops/merge';
+import { merge } from '$core/ops/merge';
 import { pool } from '../services';
 import type { Session } from './session.svelte';
 
@@ -23,7 +24,7 @@ export const partsOfPixels = rounded(100);
 
 /** Measures how far what a merge step takes from lies beside the picture. @throws Error in words for a person; FileError */
 export async function measuredShift(session: Session, step: Step): Promise<Shift | null> {
-  const { from } = step.params as MergeParams;
+  const { from } = paramsOf(merge, step);
   if (!from) return null;
   await session.shapeOf(from.picture);
   const other = session.sourceOf(from.picture, from.after);
@@ -42,14 +43,14 @@ export interface LeftOut {
 /** The merges of the picture that have a shift which is surely seen, and not corrected. */
 export async function leftOut(session: Session): Promise<LeftOut[]> {
   const merges = allSteps(session.active).filter(
-    ({ op, params, enabled }) =>
-      enabled && op === 'merge' && Object.values((params as MergeParams).reach).some((r) => r > 0)
+    (step) =>
+      step.enabled && step.op === merge.id && Object.values(paramsOf(merge, step).reach).some((r) => r > 0)
   );
   const found: LeftOut[] = [];
   for (const step of merges) {
     const measured = await measuredShift(session, step);
     if (!measured || !isSure(measured)) continue;
-    const { shift } = step.params as MergeParams;
+    const { shift } = paramsOf(merge, step);
     const away = Math.max(Math.abs(measured.x - shift[0]), Math.abs(measured.y - shift[1]));
     if (away > SEEN) found.push({ step, shift: partsOfPixels(measured) });
   }
@@ -60,7 +61,7 @@ export function correctShift(session: Session, { step, shift }: LeftOut): void {
   const picture = session.picture.id;
   session.change('Correct the shift', (draft) => {
     const steps = draft.pictures.find((p) => p.id === picture)?.steps;
-    const params = findStep((steps ?? []) as Step[], step.id)?.params as MergeParams | undefined;
-    if (params) params.shift = shift;
+    const found = findStep((steps ?? []) as Step[], step.id);
+    if (found) paramsOf(merge, found).shift = shift;
   });
 }

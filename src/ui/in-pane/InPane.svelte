@@ -66,8 +66,8 @@
               : `Channel ${channelOf(bench.channel).name}`}
           priority={2}
           {onSpot}
-          onPick={bench.picking ? (spot) => bench.picking?.pick(spot) : undefined}
-          onArea={bench.picking?.area ? (from, to) => bench.picking?.area?.(from, to) : undefined}
+          onPick={bench.hand.picking ? (spot) => bench.hand.picking?.pick(spot) : undefined}
+          onArea={bench.hand.picking?.area ? (from, to) => bench.hand.picking?.area?.(from, to) : undefined}
         />
       </div>
     {/if}

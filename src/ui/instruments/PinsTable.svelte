@@ -8,13 +8,12 @@
   import { changePin, dropPin, pinOver, pinSizes, removePin, roleSigns } from '../bench/pins';
   import type { Session } from '../bench/session.svelte';
   import { readings } from '../numbers';
-  import { pool } from '../services';
-  import { PinReader } from './pin-reader.svelte';
+  import { PinReadings } from './pin-readings.svelte';
   import { arrowGroup } from '../shell/arrow-group';
 
   let { session, bench }: { session: Session; bench: BenchState } = $props();
 
-  const reader = new PinReader(pool);
+  const reader = new PinReadings();
   $effect(() => reader.point(session, bench));
 
   let width = $state(0);
@@ -30,17 +29,17 @@
   const PICK = 'drop a pin';
 
   function drop(): void {
-    bench.togglePicking({
+    bench.hand.pick({
       id: PICK,
       label: 'Click: drop a pin; drag: one over that part',
       pick: (spot) => {
         bench.pin = dropPin(session, spot);
-        bench.picking = null;
+        bench.hand.drop();
       },
       area: (from, to) => {
         const { spot, size } = pinOver(from, to);
         bench.pin = dropPin(session, spot, undefined, size);
-        bench.picking = null;
+        bench.hand.drop();
       }
     });
   }
@@ -52,7 +51,7 @@
   <div class="choices">
     <button
       class="tool raised"
-      aria-pressed={bench.picking?.id === PICK}
+      aria-pressed={bench.hand.picking?.id === PICK}
       title="Or press P over the picture"
       onclick={drop}><Add size={16} /> Pin</button
     >

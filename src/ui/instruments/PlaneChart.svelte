@@ -5,13 +5,12 @@
   import type { BenchState } from '../bench/bench.svelte';
   import { roleSigns } from '../bench/pins';
   import type { Session } from '../bench/session.svelte';
-  import { PinReader, type PinValues } from './pin-reader.svelte';
-  import { pool } from '../services';
+  import { PinReadings, type PinValues } from './pin-readings.svelte';
   import { chartIn, ink, whenIdle } from './chart';
 
   let { session, bench }: { session: Session; bench: BenchState } = $props();
 
-  const reader = new PinReader(pool);
+  const reader = new PinReadings();
   $effect(() => reader.point(session, bench));
   // The density comes with the two of them.
   $effect(() => bench.measurer.watch(['lab.a', 'lab.b']));

@@ -1,9 +1,10 @@
 <script lang="ts">
+  import { paramsOf } from '$core/ops/op';
   import Maximize from 'carbon-icons-svelte/lib/Maximize.svelte';
   import { channelOf } from '$core/colour';
   import type { Step } from '$core/document';
-  import type { ChannelParams } from '$core/ops/channel';
-  import type { StraightenParams } from '$core/ops/straighten';
+  import { channel } from '$core/ops/channel';
+  import { straighten } from '$core/ops/straighten';
   import { uncropped } from '$core/ops/straighten';
   import { pictureGeometry } from '$core/path/plan';
   import { opOf } from '$core/ops';
@@ -29,22 +30,26 @@
 
   const { viewport } = $derived(bench);
   const straightening = $derived(
-    session.step?.op === 'straighten' && session.step.enabled && bench.outTab === 'after' && !bench.original
+    session.step?.op === 'straighten' &&
+      session.step.enabled &&
+      bench.outTab === 'after' &&
+      !bench.original &&
+      !bench.hand.picking
       ? session.step
       : null
   );
   /** While it is worked on, a straighten step is shown uncropped, and the picture before it for its corners. */
   function worked(step: Step): readonly Step[] {
     const before = session.stepsBefore;
-    if (bench.tool === 'corners') return before;
-    const params = step.params as StraightenParams;
+    if (bench.hand.straighten === 'corners') return before;
+    const params = paramsOf(straighten, step);
     const { width, height } = uncropped(params, pictureGeometry(session.head, before));
     return [...before, { ...step, params: { ...params, crop: { x: 0, y: 0, width, height } } }];
   }
   const whereOpen = $derived(bench.part === 'where' && session.step !== null);
   /** The grey that the entries of a stack make up to one of them. */
   function soloed(step: Step, at: number): readonly Step[] {
-    const { stack } = step.params as ChannelParams;
+    const { stack } = paramsOf(channel, step);
     const blend = { ...step.blend, mode: 'normal' as const, opacity: 1 };
     const alone = { ...step, params: { stack: stack.slice(0, at + 1) }, blend, where: null };
     return [...session.stepsBefore, alone];
@@ -63,7 +68,7 @@
   );
   const source = $derived(others ? session.showing(others) : bench.at(bench.outPlace));
   const view = $derived<View>(
-    bench.clipping ?? (bench.grey && !bench.original ? { channel: bench.channel } : 'colour')
+    bench.hand.clipping ?? (bench.grey && !bench.original ? { channel: bench.channel } : 'colour')
   );
   const shown = $derived({ ...source, view });
   $effect(() => {
@@ -83,10 +88,10 @@
   const badge = $derived(
     bench.original
       ? 'Original'
-      : bench.clipping
+      : bench.hand.clipping
         ? 'Clipped samples'
-        : bench.picking
-          ? `${bench.picking.label} · Esc ends`
+        : bench.hand.picking
+          ? `${bench.hand.picking.label} · Esc ends`
           : bench.proposal
             ? 'Proposed, not taken yet'
             : whereOpen && bench.masks.inOut
@@ -133,8 +138,8 @@
       {onSpot}
       {onSeen}
       {onSettled}
-      onPick={bench.picking ? (spot) => bench.picking?.pick(spot) : undefined}
-      onArea={bench.picking?.area ? (from, to) => bench.picking?.area?.(from, to) : undefined}
+      onPick={bench.hand.picking ? (spot) => bench.hand.picking?.pick(spot) : undefined}
+      onArea={bench.hand.picking?.area ? (from, to) => bench.hand.picking?.area?.(from, to) : undefined}
     />
     {#if straightening}
       <StraightenLayer {session} {bench} step={straightening} />
@@ -143,7 +148,7 @@
       {#if whereOpen && bench.masks.term?.source.kind === 'ramp'}
         <RampLayer {session} {bench} geometry={source.geometry} ramp={bench.masks.term.source} />
       {/if}
-      {#if whereOpen && bench.masks.painting}<PaintLayer {bench} geometry={source.geometry} {onSpot} />{/if}
+      {#if whereOpen && bench.hand.painting}<PaintLayer {bench} geometry={source.geometry} {onSpot} />{/if}
     {/if}
     {#if badge}<span class="badge" role="status">{badge}</span>{/if}
   </div>

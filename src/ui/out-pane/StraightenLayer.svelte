@@ -1,6 +1,7 @@
 <script lang="ts">
+  import { paramsOf } from '$core/ops/op';
   import type { Step } from '$core/document';
-  import { uncropped, type StraightenParams } from '$core/ops/straighten';
+  import { uncropped, type StraightenParams, straighten as op } from '$core/ops/straighten';
   import { pictureGeometry } from '$core/path/plan';
   import { innerRect, type Point } from '$core/raster/geometry';
   import { arrowStep } from '../arrows';
@@ -10,7 +11,7 @@
 
   let { session, bench, step }: { session: Session; bench: BenchState; step: Step } = $props();
 
-  const params = $derived(step.params as StraightenParams);
+  const params = $derived(paramsOf(op, step));
   const { viewport } = $derived(bench);
   const before = $derived(pictureGeometry(session.head, session.stepsBefore));
   const whole = $derived(uncropped(params, before));
@@ -45,7 +46,7 @@
   }
 
   function down(event: PointerEvent): void {
-    if (event.button !== 0 || bench.tool !== 'level') return;
+    if (event.button !== 0 || bench.hand.straighten !== 'level') return;
     capture(event);
     const from = place(event);
     line = { from, to: from };
@@ -74,10 +75,7 @@
     const degrees = (Math.atan2(dy, dx) * 180) / Math.PI;
     const off = degrees - 90 * Math.round(degrees / 90);
     const angle = Math.round((params.angle - off) * 100) / 100;
-    session.changeStep(
-      'Level by a line',
-      (d) => ((d.params as StraightenParams).angle = Math.max(-180, Math.min(180, angle)))
-    );
+    session.changeParams(op, 'Level by a line', (p) => (p.angle = Math.max(-180, Math.min(180, angle))));
   }
 
   function setCorner(i: number, p: Point): void {
@@ -89,9 +87,10 @@
     };
     // A corner that would cross over stays where it was.
     if (![0, 1, 2, 3].every(one)) return;
-    session.changeStep(
+    session.changeParams(
+      op,
       'Set a corner',
-      (d) => ((d.params as StraightenParams).corners = next as StraightenParams['corners']),
+      (p) => (p.corners = next as StraightenParams['corners']),
       `corner ${i}`
     );
   }
@@ -127,7 +126,7 @@
       }
     }
     const next = { x: left, y: top, width: Math.max(1, right - left), height: Math.max(1, bottom - top) };
-    session.changeStep('Crop', (d) => ((d.params as StraightenParams).crop = next), 'crop frame');
+    session.changeParams(op, 'Crop', (p) => (p.crop = next), 'crop frame');
   }
 
   function nudgeCorner(event: KeyboardEvent, i: number): void {
@@ -159,7 +158,7 @@
 
 <svg
   bind:this={layer}
-  class={bench.tool}
+  class={bench.hand.straighten}
   role="application"
   aria-label="Straighten on the picture"
   onpointerdown={down}
@@ -167,7 +166,7 @@
   onpointerup={up}
   onpointercancel={up}
 >
-  {#if bench.tool === 'level'}
+  {#if bench.hand.straighten === 'level'}
     {#each Array.from({ length: GRID - 1 }, (_, i) => (i + 1) / GRID) as part (part)}
       {@const x = outline.from.x + part * (outline.to.x - outline.from.x)}
       {@const y = outline.from.y + part * (outline.to.y - outline.from.y)}
@@ -182,7 +181,7 @@
       <line x1={a.x} y1={a.y} x2={b.x} y2={b.y} stroke="#000" stroke-width="4" />
       <line x1={a.x} y1={a.y} x2={b.x} y2={b.y} stroke="var(--k-bone)" stroke-width="2" />
     {/if}
-  {:else if bench.tool === 'corners'}
+  {:else if bench.hand.straighten === 'corners'}
     {@const points = corners.map(([x, y]) => at({ x, y }))}
     <polygon
       points={points.map(({ x, y }) => `${x},${y}`).join(' ')}

@@ -54,7 +54,7 @@
       bench.masks.place = { kind: 'step' };
       bench.masks.termAt = 0;
       bench.part = 'where';
-      bench.masks.painting = true;
+      bench.hand.paint(true);
     }
     // A brush is no number.
     if (byKey && !('painted' in offer)) void begin();

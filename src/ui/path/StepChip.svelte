@@ -8,6 +8,7 @@
   import type { BenchState } from '../bench/bench.svelte';
   import type { Session } from '../bench/session.svelte';
   import { renameStep, toggleStep } from '../bench/steps';
+  import { longWork } from '../long-work.svelte';
   import StepMenu from './StepMenu.svelte';
   import PictureView from '../viewer/PictureView.svelte';
   import { Viewport } from '../viewer/viewport.svelte';
@@ -55,6 +56,8 @@
 
   const isGroup = $derived(step !== undefined && opOf(step.op).inside !== undefined);
   const unfolded = $derived(step !== undefined && bench.isUnfolded(step));
+
+  const work = $derived(step && longWork.on(step));
 
   let renaming = $state(false);
   let field: HTMLInputElement | undefined = $state();
@@ -154,10 +157,19 @@
       </button>
     {/if}
   {/if}
+  {#if work}
+    <span
+      class="work"
+      role="progressbar"
+      aria-label={`${title}: ${work.doing}`}
+      aria-valuenow={Math.round(100 * work.part)}><span style:width={`${100 * work.part}%`}></span></span
+    >
+  {/if}
 </div>
 
 <style>
   .chip {
+    position: relative;
     display: flex;
     height: 64px;
     background: var(--k-raised);
@@ -168,6 +180,24 @@
   }
   .among:not(.selected) {
     box-shadow: inset 0 0 0 2px var(--k-bone-dim);
+  }
+  /* What is done at once need not be seen. */
+  .work {
+    position: absolute;
+    inset: auto 2px 2px;
+    height: 3px;
+    background: var(--k-line);
+    animation: appear 0s 0.3s both;
+  }
+  .work span {
+    display: block;
+    height: 100%;
+    background: var(--k-bone);
+  }
+  @keyframes appear {
+    from {
+      opacity: 0;
+    }
   }
   .choose {
     display: flex;

@@ -14,7 +14,7 @@
   import type { SampleType } from '$core/raster/frame';
   import { exportEncoding, exportSize, type ExportProgress } from '$engine/export';
   import { opOf } from '$core/ops';
-  import { Newest } from '../bench/newest';
+  import { Follower } from '../bench/follower.svelte';
   import type { Session } from '../bench/session.svelte';
   import { correctShift, leftOut, type LeftOut } from '../bench/shifts';
   import { bytesTold, durationTold, told } from '../numbers';
@@ -58,12 +58,11 @@
   const badQuality = $derived(formatId === 'jpeg' && !(quality >= 1 && quality <= 100));
 
   /** Merges whose pictures do not lie on each other: looked for while the settings are chosen. */
-  const newest = new Newest('whether exposures lie on each other');
-  let shifted = $state.raw<readonly LeftOut[]>([]);
+  const looking = new Follower('whether exposures lie on each other', () => leftOut(session));
+  const shifted = $derived(looking.value ?? []);
   $effect(() => {
-    if (!open) return;
     void session.active;
-    newest.ask(async () => void (shifted = await leftOut(session)));
+    if (open) looking.ask(null);
   });
   const shiftTold = ({ step, shift: [x, y] }: LeftOut): string =>
     `“${step.name ?? opOf(step.op).title}” takes from a picture that lies ${told(x, 1, true)} px to the right and ${told(y, 1, true)} px down of this one.`;

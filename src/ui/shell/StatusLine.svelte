@@ -1,6 +1,9 @@
 <script lang="ts">
+  import { allSteps } from '$core/document';
+  import { opOf } from '$core/ops';
   import type { BenchState } from '../bench/bench.svelte';
   import type { Session } from '../bench/session.svelte';
+  import { longWork } from '../long-work.svelte';
   import { readings } from '../numbers';
 
   interface Props {
@@ -30,6 +33,11 @@
         }))
       : []
   );
+  const work = $derived.by(() => {
+    const step = allSteps(session.picture.steps).find(({ id }) => longWork.list.some((w) => w.step === id));
+    const of = step && longWork.on(step);
+    return of && `${step.name ?? opOf(step.op).title}: ${of.doing}, ${Math.round(100 * of.part)} %`;
+  });
   const megapixels = $derived(((viewport.picture.width * viewport.picture.height) / 1e6).toFixed(1));
 </script>
 
@@ -54,7 +62,8 @@
   <span class="space"></span>
   <span class="wide">{(viewport.placement.zoom * 100).toFixed(0)} %</span>
   <span class="wide">{megapixels} MP</span>
-  {#if computed !== null}<span class="time" title="From the last change until the picture stood"
+  {#if work}<span class="work">{work}</span>
+  {:else if computed !== null}<span class="time" title="From the last change until the picture stood"
       >{computed.toFixed(0)} ms</span
     >{/if}
   <span class="save" class:failed={session.saving.state === 'failed'} data-save={session.saving.state}
@@ -112,6 +121,15 @@
   .wide,
   .time {
     color: var(--k-text-quiet);
+  }
+  .work {
+    color: var(--k-text);
+    animation: appear 0s 0.3s both;
+  }
+  @keyframes appear {
+    from {
+      opacity: 0;
+    }
   }
   .failed {
     color: var(--k-warn);

@@ -2,6 +2,7 @@
   import { untrack } from 'svelte';
   import { toFrame } from '$core/raster/geometry';
   import { trouble } from '../bench/trouble.svelte';
+  import { roundOf } from '../long-work.svelte';
   import type { Spot } from './spot';
   import type { Shown } from './shown';
   import { TileView } from './tiles';
@@ -103,7 +104,7 @@
   });
 
   $effect(() => {
-    if (size.width > 0) tiles.show(shown, placement, size);
+    if (size.width > 0) tiles.show({ ...shown, round: roundOf(shown) }, placement, size);
   });
   $effect(() => {
     if (trouble.round > 0) tiles.again();

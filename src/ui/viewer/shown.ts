@@ -17,8 +17,10 @@ export interface Shown {
   /** How the picture lies on its head. */
   readonly geometry: Geometry;
   readonly view: View;
+  /** How many results over whole pictures had come in when it was to be drawn. */
+  readonly round?: number;
 }
 
 /** What is shown, as a key. */
-export const contentOf = ({ head, view, steps, at, pins }: Shown): string =>
-  [head.key, JSON.stringify([view, pins]), ...(stepsTo(steps, at) ?? []).map(stepKey)].join('|');
+export const contentOf = ({ head, view, steps, at, pins, round }: Shown): string =>
+  [head.key, JSON.stringify([view, pins, round]), ...(stepsTo(steps, at) ?? []).map(stepKey)].join('|');

@@ -42,7 +42,7 @@
         masks.termAt = at;
       }
     };
-    bench.togglePicking({
+    bench.hand.pick({
       id: `${PICK}${another ? ', another' : ''}`,
       label: another ? 'Click or drag: one more colour' : 'Click or drag: the colour to be near to',
       pick: (spot) =>
@@ -58,7 +58,7 @@
     untrack(() => pick(false));
   });
   $effect(() => () => {
-    if (bench.picking?.id.startsWith(PICK)) bench.picking = null;
+    bench.hand.drop(PICK);
   });
 
   const SPACES = [
@@ -138,12 +138,12 @@
     <div class="row">
       <span class="patch" style:background={cssColour(rgbOfLab(source.to, 'coded'))} aria-hidden="true"
       ></span>
-      <button class="tool raised" aria-pressed={bench.picking?.id === PICK} onclick={() => pick(false)}
+      <button class="tool raised" aria-pressed={bench.hand.picking?.id === PICK} onclick={() => pick(false)}
         ><Eyedropper size={16} /> Pick</button
       >
       <button
         class="tool raised"
-        aria-pressed={bench.picking?.id === `${PICK}, another`}
+        aria-pressed={bench.hand.picking?.id === `${PICK}, another`}
         onclick={() => pick(true)}>Add a colour</button
       >
     </div>

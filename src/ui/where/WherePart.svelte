@@ -6,7 +6,7 @@
   import type { MaskSource } from '$core/document';
   import { whyBound } from '$core/mask/shape';
   import { combinations, sourceKinds, type Kind } from '$core/mask/sources';
-  import type { ChannelParams } from '$core/ops/channel';
+  import { stackOf } from '$core/ops/channel';
   import { told } from '../numbers';
   import PromptSelect from '../shell/PromptSelect.svelte';
   import Amount from '../work-pane/Amount.svelte';
@@ -41,7 +41,7 @@
       const before = bench.inTab;
       if (bench.inTab !== 'sources') bench.inTab = 'mask';
       return () => {
-        bench.masks.painting = false;
+        bench.hand.paint(false);
         bench.masks.inOut = false;
         if (bench.inTab === 'mask' || bench.inTab === 'sources')
           bench.inTab = before === 'mask' || before === 'sources' ? 'wall' : before;
@@ -53,7 +53,7 @@
     if (place.kind === 'named')
       return `Mask “${session.document.masks.find((m) => m.id === place.id)?.name ?? ''}”`;
     if (place.kind === 'entry') {
-      const entry = (step.params as Partial<ChannelParams>).stack?.[place.index];
+      const entry = stackOf(step)[place.index];
       return `Where ${entry ? channelOf(entry.channel).name : 'the entry'} is laid on`;
     }
     return 'Where the step acts';
@@ -86,15 +86,15 @@
     const source = fresh(kind);
     if (!source) return;
     masks.add(source, kind === 'paint' ? { combine: 'add' } : {});
-    masks.painting = kind === 'paint';
+    bench.hand.paint(kind === 'paint');
     if (kind !== 'distance') return;
     bench.masks.view = 'mask';
     bench.masks.picks = true;
   }
 
   function paint(): void {
-    masks.painting = !masks.painting;
-    if (masks.painting && !mask?.terms.some((t) => t.source.kind === 'paint')) add('paint');
+    bench.hand.paint(!bench.hand.painting);
+    if (bench.hand.painting && !mask?.terms.some((t) => t.source.kind === 'paint')) add('paint');
   }
 </script>
 
@@ -123,7 +123,7 @@
       />
       <button
         class="tool raised"
-        aria-pressed={masks.painting}
+        aria-pressed={bench.hand.painting}
         title="Paint on the picture (S)"
         onclick={paint}><PaintBrush size={16} /> Paint</button
       >
@@ -135,7 +135,7 @@
         ><Search size={16} /> Find</button
       >
     </div>
-    {#if masks.painting}<BrushControls {bench} />{/if}
+    {#if bench.hand.painting}<BrushControls {bench} />{/if}
     {#if !mask || mask.terms.length === 0}
       <p class="quiet">
         No term yet: the step acts everywhere. Take a channel, a distance to a colour, or paint; or let <b

@@ -1,12 +1,13 @@
 <script lang="ts">
+  import { paramsOf } from '$core/ops/op';
   import { trouble } from '../bench/trouble.svelte';
-  import { Newest } from '../bench/newest';
+  import { Follower } from '../bench/follower.svelte';
   import { Select, SelectItem, Toggle } from 'carbon-components-svelte';
   import { modelOf } from '$core/colour';
   import { COOLEST, gainsOfLight, lightOfGains, WARMEST, type Light } from '$core/colour/light';
   import { decode, encode } from '$core/colour/transfer';
   import { fromNeutral } from '$core/measure/difference';
-  import { balanceMethods, type BalanceMethod, type BalanceParams } from '$core/ops/balance';
+  import { balanceMethods, type BalanceMethod, type BalanceParams, balance as op } from '$core/ops/balance';
   import { swatch } from '../channel-colour';
   import Amount from './Amount.svelte';
   import type { PanelProps } from './panels';
@@ -22,7 +23,7 @@
     sky: 'The sky background is neutral'
   };
   const LETTERS = ['r', 'g', 'b'] as const;
-  const params = $derived(step.params as BalanceParams);
+  const params = $derived(paramsOf(op, step));
   const channels = modelOf('rgb').channels;
   const neutrals = $derived(session.pins.filter((p) => p.role === 'neutral'));
 
@@ -30,26 +31,27 @@
     gain: readonly number[];
     offset: readonly number[];
   }
-  const newest = new Newest('what the balance solves');
-  let solved = $state.raw<Numbers | null>(null);
-  let residuals = $state.raw<{ id: string; name: string; value: number }[]>([]);
+  interface Residual {
+    id: string;
+    name: string;
+    value: number;
+  }
+  const solving = new Follower('what the balance solves', async (method: BalanceParams['method']) => {
+    const numbers = (await bench.solved()) as Numbers | null;
+    return { numbers, residuals: method === 'pins' && numbers ? await leftOver(numbers) : [] };
+  });
+  const solved = $derived(solving.value?.numbers ?? null);
+  const residuals = $derived(solving.value?.residuals ?? []);
   $effect(() => {
     void bench.session.active;
     void session.pins;
-    if (params.method === 'fixed') {
-      solved = null;
-      return;
-    }
     void trouble.round;
-    newest.ask(async () => {
-      const found = (await bench.solved()) as Numbers | null;
-      residuals = params.method === 'pins' && found ? await leftOver(found) : [];
-      solved = params.method === 'fixed' ? null : found;
-    });
+    if (params.method === 'fixed') solving.clear();
+    else solving.ask(params.method);
   });
 
   /** How far each neutral pin is from neutral after the balance. */
-  async function leftOver({ gain }: Numbers): Promise<typeof residuals> {
+  async function leftOver({ gain }: Numbers): Promise<Residual[]> {
     const places = neutrals.map(({ x, y, size }) => ({ x: x + 0.5, y: y + 0.5, size }));
     const values = await bench.readInput(places);
     const decodes = params.light === 'linear' && session.encoding === 'coded';
@@ -70,7 +72,7 @@
   function freeze(): void {
     const { gain, offset } = numbers;
     session.changeStep('Freeze the balance', (draft) => {
-      const p = draft.params as BalanceParams;
+      const p = paramsOf(op, draft);
       LETTERS.forEach((l, c) => {
         p.gain[l] = gain[c];
         p.offset[l] = offset[c];
@@ -80,11 +82,7 @@
   }
 
   function set(part: 'gain' | 'offset', letter: 'r' | 'g' | 'b', value: number): void {
-    session.changeStep(
-      `Balance ${part}`,
-      (draft) => ((draft.params as BalanceParams)[part][letter] = value),
-      `${part} ${letter}`
-    );
+    session.changeParams(op, `Balance ${part}`, (p) => (p[part][letter] = value), `${part} ${letter}`);
   }
 
   /**
@@ -104,7 +102,7 @@
     session.changeStep(
       'Colour of the light',
       (draft) => {
-        const p = draft.params as BalanceParams;
+        const p = paramsOf(op, draft);
         p.method = 'fixed';
         p.light = 'linear';
         p.gain = { r, g, b };
@@ -122,8 +120,7 @@
     selected={params.method}
     on:update={({ detail }) => {
       const method = detail as BalanceMethod;
-      if (method !== params.method)
-        session.changeStep(METHODS[method], (draft) => ((draft.params as BalanceParams).method = method));
+      if (method !== params.method) session.changeParams(op, METHODS[method], (p) => (p.method = method));
     }}
   >
     {#each balanceMethods as method (method)}<SelectItem value={method} text={METHODS[method]} />{/each}
@@ -139,10 +136,7 @@
       on:toggle={({ detail }) => {
         const light = detail.toggled ? 'linear' : 'coded';
         if (light !== params.light)
-          session.changeStep(
-            'Balance in other light',
-            (draft) => ((draft.params as BalanceParams).light = light)
-          );
+          session.changeParams(op, 'Balance in other light', (p) => (p.light = light));
       }}
     />
     {#if params.method !== 'fixed'}
@@ -174,7 +168,7 @@
       most={20}
       step={0.1}
       grain={0.05}
-      oninput={(v) => session.changeStep('Clip', (d) => ((d.params as BalanceParams).ends = v), 'ends')}
+      oninput={(v) => session.changeParams(op, 'Clip', (p) => (p.ends = v), 'ends')}
       onend={() => session.endGesture()}
     />
   {/if}

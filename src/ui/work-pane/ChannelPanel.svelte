@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { paramsOf } from '$core/ops/op';
   import { Select, SelectItem } from 'carbon-components-svelte';
   import Close from 'carbon-icons-svelte/lib/Close.svelte';
   import Draggable from 'carbon-icons-svelte/lib/Draggable.svelte';
@@ -9,7 +10,7 @@
   import { blendModes, type BlendMode } from '$core/blend/modes';
   import { channelOf, channels, wallModels } from '$core/colour';
   import type { Step } from '$core/document';
-  import type { ChannelEntry, ChannelParams } from '$core/ops/channel';
+  import { type ChannelEntry, channel as op } from '$core/ops/channel';
   import { listStep } from '../arrows';
   import { swatch } from '../channel-colour';
   import ReferenceSelect from '../where/ReferenceSelect.svelte';
@@ -21,7 +22,7 @@
 
   let { session, bench, step }: PanelProps = $props();
 
-  const { stack } = $derived(step.params as ChannelParams);
+  const { stack } = $derived(paramsOf(op, step));
   let at = $state(0);
   const chosen = $derived(Math.min(at, stack.length - 1));
   const entry = $derived<ChannelEntry | undefined>(stack[chosen]);
@@ -43,7 +44,7 @@
   });
 
   function change(label: string, recipe: (stack: ChannelEntry[]) => void, gesture?: string): void {
-    session.changeStep(label, (draft) => recipe((draft.params as ChannelParams).stack), gesture);
+    session.changeParams(op, label, (p) => recipe(p.stack), gesture);
   }
   function changeEntry(label: string, recipe: (entry: ChannelEntry) => void, gesture?: string): void {
     const i = chosen;

@@ -2,7 +2,6 @@
   import type { BenchState } from '../bench/bench.svelte';
   import { Clipped } from '../bench/clipped.svelte';
   import type { Session } from '../bench/session.svelte';
-  import { pool } from '../services';
 
   interface Props {
     session: Session;
@@ -13,7 +12,7 @@
   }
   let { session, bench, channels, names }: Props = $props();
 
-  const clipped = new Clipped(pool);
+  const clipped = new Clipped();
   const source = $derived(bench.at(session.outOf));
   const ids = $derived(channels.join(' '));
   $effect(() => clipped.count(source, ids.split(' ')));
@@ -42,17 +41,17 @@
           class="tool mono"
           class:some={low > 0}
           title={whole(low)}
-          onpointerdown={() => (bench.clipping = { clipped: [channels[i]], ends: 'low' })}
-          onpointerup={() => (bench.clipping = null)}
-          onpointerleave={() => (bench.clipping = null)}>black {part(low)}</button
+          onpointerdown={() => bench.hand.look({ clipped: [channels[i]], ends: 'low' })}
+          onpointerup={() => bench.hand.look(null)}
+          onpointerleave={() => bench.hand.look(null)}>black {part(low)}</button
         >
         <button
           class="tool mono"
           class:some={high > 0}
           title={whole(high)}
-          onpointerdown={() => (bench.clipping = { clipped: [channels[i]], ends: 'high' })}
-          onpointerup={() => (bench.clipping = null)}
-          onpointerleave={() => (bench.clipping = null)}>white {part(high)}</button
+          onpointerdown={() => bench.hand.look({ clipped: [channels[i]], ends: 'high' })}
+          onpointerup={() => bench.hand.look(null)}
+          onpointerleave={() => bench.hand.look(null)}>white {part(high)}</button
         >
       {:else}<span class="quiet">counting …</span>{/if}
     </div>

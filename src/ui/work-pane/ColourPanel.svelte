@@ -1,11 +1,12 @@
 <script lang="ts">
+  import { paramsOf } from '$core/ops/op';
   import { Newest } from '../bench/newest';
   import Add from 'carbon-icons-svelte/lib/Add.svelte';
   import Eyedropper from 'carbon-icons-svelte/lib/Eyedropper.svelte';
   import TrashCan from 'carbon-icons-svelte/lib/TrashCan.svelte';
   import { rgbOfLab, labOf } from '$core/measure/difference';
   import { cssColour } from '../channel-colour';
-  import { bandAt, type ColourParams, type HueBand } from '$core/ops/colour';
+  import { bandAt, type HueBand, colour as op } from '$core/ops/colour';
   import { placeOn, tonePath } from '../graph/tones';
   import Amount from './Amount.svelte';
   import type { PanelProps } from './panels';
@@ -14,7 +15,7 @@
 
   const [WIDTH, HEIGHT, STRIP] = [288, 72, 12];
   const MOST_BANDS = 24;
-  const params = $derived(step.params as ColourParams);
+  const params = $derived(paramsOf(op, step));
   let at = $state(0);
   const chosen = $derived(params.bands[Math.min(at, params.bands.length - 1)] as HueBand | undefined);
   const index = $derived(Math.min(at, params.bands.length - 1));
@@ -53,22 +54,18 @@
   ] as const;
 
   function set(key: 'hue' | 'saturation' | 'lightness' | 'vibrance', value: number): void {
-    session.changeStep(`Colour: ${key}`, (draft) => ((draft.params as ColourParams)[key] = value), key);
+    session.changeParams(op, `Colour: ${key}`, (p) => (p[key] = value), key);
   }
 
   function setBand(change: Partial<HueBand>, gesture: string): void {
     const i = index;
-    session.changeStep(
-      'Band of hue',
-      (draft) => Object.assign((draft.params as ColourParams).bands[i], change),
-      `band ${i} ${gesture}`
-    );
+    session.changeParams(op, 'Band of hue', (p) => Object.assign(p.bands[i], change), `band ${i} ${gesture}`);
   }
 
   function add(centre: number): void {
     if (params.bands.length >= MOST_BANDS) return;
-    session.changeStep('Add a band of hue', (draft) => {
-      (draft.params as ColourParams).bands.push({
+    session.changeParams(op, 'Add a band of hue', (p) => {
+      p.bands.push({
         centre: Math.round(turned(centre)),
         width: 60,
         hue: 0,
@@ -81,10 +78,7 @@
 
   function remove(): void {
     const i = index;
-    session.changeStep(
-      'Remove a band of hue',
-      (draft) => void (draft.params as ColourParams).bands.splice(i, 1)
-    );
+    session.changeParams(op, 'Remove a band of hue', (p) => void p.bands.splice(i, 1));
     at = Math.max(0, i - 1);
   }
 
@@ -114,7 +108,7 @@
   const newest = new Newest('the colour that was picked');
   const PICK = 'band of hue';
   function pick(): void {
-    bench.togglePicking({
+    bench.hand.pick({
       id: PICK,
       label: 'Click: the band of that colour',
       pick: (spot) => {
@@ -132,7 +126,7 @@
     });
   }
   $effect(() => () => {
-    if (bench.picking?.id === PICK) bench.picking = null;
+    bench.hand.drop(PICK);
   });
 </script>
 
@@ -178,7 +172,7 @@
     <rect x="0" y={HEIGHT} width={WIDTH} height={STRIP} fill="url(#hues)" />
   </svg>
   <div class="row">
-    <button class="tool raised" aria-pressed={bench.picking?.id === PICK} onclick={pick}
+    <button class="tool raised" aria-pressed={bench.hand.picking?.id === PICK} onclick={pick}
       ><Eyedropper size={16} /> Pick a colour</button
     >
     <button class="tool raised" onclick={() => add(chosen ? chosen.centre + 60 : 30)}

@@ -1,11 +1,12 @@
 <script lang="ts">
+  import { paramsOf } from '$core/ops/op';
   import { Newest } from '../bench/newest';
   import Eyedropper from 'carbon-icons-svelte/lib/Eyedropper.svelte';
   import Reset from 'carbon-icons-svelte/lib/Reset.svelte';
   import { channelOf, modelOf, readChannels, toReadout } from '$core/colour';
   import type { CurvePoint } from '$core/curve';
   import { actsOn } from '$core/document';
-  import type { CurvesParams } from '$core/ops/curves';
+  import { curves as op } from '$core/ops/curves';
   import { swatch } from '../channel-colour';
   import { addedPoint, movedPoint } from '../graph/curve-points';
   import CurveGraph from '../graph/CurveGraph.svelte';
@@ -19,7 +20,7 @@
     [0, 0],
     [1, 1]
   ];
-  const params = $derived(step.params as CurvesParams);
+  const params = $derived(paramsOf(op, step));
   const on = $derived(actsOn(step));
   const channels = $derived(modelOf(on.model).channels.filter((c) => on.channels.includes(c.letter)));
   const all = $derived(on.model === 'rgb');
@@ -49,7 +50,7 @@
     session.changeStep(
       label,
       (draft) => {
-        const { curves } = draft.params as CurvesParams;
+        const { curves } = paramsOf(op, draft);
         const plain = next.length === 2 && next.every(([x, y], i) => x === i && y === i);
         if (plain) delete curves[key];
         else curves[key] = next.map(([x, y]) => [x, y] as [number, number]);
@@ -65,7 +66,7 @@
   const newest = new Newest('the tone that was picked');
   const PICK = 'curve point';
   function pick(): void {
-    bench.togglePicking({
+    bench.hand.pick({
       id: PICK,
       label: 'Click: a point on the curve at that tone',
       pick: (spot) => {
@@ -81,7 +82,7 @@
     });
   }
   $effect(() => () => {
-    if (bench.picking?.id === PICK) bench.picking = null;
+    bench.hand.drop(PICK);
   });
 
   const shown = (v: number): number => toReadout({ readout } as never, v);
@@ -108,14 +109,13 @@
     onend={() => session.endGesture()}
   />
   <div class="row">
-    <button class="tool raised" aria-pressed={bench.picking?.id === PICK} onclick={pick}
+    <button class="tool raised" aria-pressed={bench.hand.picking?.id === PICK} onclick={pick}
       ><Eyedropper size={16} /> Set on the picture</button
     >
     <button
       class="tool raised"
       disabled={!params.curves[key]}
-      onclick={() =>
-        session.changeStep('Straighten a curve', (d) => delete (d.params as CurvesParams).curves[key])}
+      onclick={() => session.changeParams(op, 'Straighten a curve', (p) => delete p.curves[key])}
       ><Reset size={16} /> Straight</button
     >
   </div>

@@ -1,5 +1,6 @@
 <script lang="ts">
-  import type { LayParams } from '$core/ops/lay';
+  import { paramsOf } from '$core/ops/op';
+  import { type LayParams, lay as op } from '$core/ops/lay';
   import ReferenceSelect from '../where/ReferenceSelect.svelte';
   import Opacity from './Opacity.svelte';
   import type { PanelProps } from './panels';
@@ -8,11 +9,11 @@
 
   let { session, bench, step }: PanelProps = $props();
 
-  const params = $derived(step.params as LayParams);
+  const params = $derived(paramsOf(op, step));
   const others = $derived(session.document.pictures.length > 1);
 
   function set(label: string, recipe: (params: LayParams) => void, gesture?: string): void {
-    session.changeStep(label, (draft) => recipe(draft.params as LayParams), gesture);
+    session.changeParams(op, label, recipe, gesture);
   }
 </script>
 

@@ -1,10 +1,11 @@
 <script lang="ts">
+  import { paramsOf } from '$core/ops/op';
   import { trouble } from '../bench/trouble.svelte';
-  import { Newest } from '../bench/newest';
+  import { Follower } from '../bench/follower.svelte';
   import { Toggle } from 'carbon-components-svelte';
   import { channelOf, modelOf, percent, toReadout } from '$core/colour';
   import { actsOn } from '$core/document';
-  import { plainLevels, type LevelsOf, type LevelsParams } from '$core/ops/levels';
+  import { plainLevels, type LevelsOf, levels as op } from '$core/ops/levels';
   import { swatch } from '../channel-colour';
   import Tones from '../graph/Tones.svelte';
   import { told } from '../numbers';
@@ -16,7 +17,7 @@
   let { session, bench, step }: PanelProps = $props();
 
   const [WIDTH, HEIGHT, HANDLES] = [256, 110, 14];
-  const params = $derived(step.params as LevelsParams);
+  const params = $derived(paramsOf(op, step));
   const on = $derived(actsOn(step));
   const channels = $derived(modelOf(on.model).channels.filter((c) => on.channels.includes(c.letter)));
   let chosen = $state('all');
@@ -39,26 +40,23 @@
   });
 
   /** What the picture gave to a step that takes its ends from it. */
-  const newest = new Newest('what the levels solve');
-  let solved = $state.raw<readonly LevelsOf[] | null>(null);
+  const solving = new Follower('what the levels solve', async () => {
+    const found = (await bench.solved()) as { levels: readonly LevelsOf[] } | null;
+    return found?.levels ?? null;
+  });
+  const solved = $derived(solving.value);
   $effect(() => {
     void bench.session.active;
-    if (!params.auto) {
-      solved = null;
-      return;
-    }
     void trouble.round;
-    newest.ask(async () => {
-      const found = (await bench.solved()) as { levels: LevelsOf[] } | null;
-      solved = params.auto ? (found?.levels ?? null) : null;
-    });
+    if (params.auto) solving.ask(null);
+    else solving.clear();
   });
 
   function set(part: keyof LevelsOf, value: number, gesture?: string): void {
     session.changeStep(
       `Levels: ${LABELS[part]}`,
       (draft) => {
-        const p = draft.params as LevelsParams;
+        const p = paramsOf(op, draft);
         const next = { ...(p.channels[key] ?? plainLevels), [part]: value };
         if (Math.abs(next.white - next.black) >= 0.002) p.channels[key] = next;
       },
@@ -78,7 +76,7 @@
     const found = solved;
     if (!found) return;
     session.changeStep('Freeze levels', (draft) => {
-      const p = draft.params as LevelsParams;
+      const p = paramsOf(op, draft);
       channels.forEach((c, i) => (p.channels[c.letter] = { ...found[i] }));
       p.auto = null;
     });
@@ -97,8 +95,9 @@
 
   function showClipped(part: 'black' | 'mid' | 'white' | null): void {
     const clipped = key === 'all' ? channels.map((c) => c.id) : [seen];
-    bench.clipping =
-      part === 'black' ? { clipped, ends: 'low' } : part === 'white' ? { clipped, ends: 'high' } : null;
+    bench.hand.look(
+      part === 'black' ? { clipped, ends: 'low' } : part === 'white' ? { clipped, ends: 'high' } : null
+    );
   }
 
   function drag(event: PointerEvent): void {
@@ -112,7 +111,7 @@
 
   function release(): void {
     dragging = null;
-    bench.clipping = null;
+    bench.hand.look(null);
     session.endGesture();
   }
 
@@ -173,7 +172,7 @@
           onpointerdown={(event) => grab(part, event)}
           onkeydown={(event) => nudge(part, event)}
           onfocus={() => showClipped(part)}
-          onblur={() => (bench.clipping = null)}
+          onblur={() => bench.hand.look(null)}
         />
       {/if}
     {/each}
@@ -188,8 +187,8 @@
       toggled={params.auto !== null}
       on:toggle={({ detail }) => {
         if (detail.toggled === (params.auto !== null)) return;
-        session.changeStep('Levels by ends', (draft) => {
-          (draft.params as LevelsParams).auto = detail.toggled ? { clip: 0.1 } : null;
+        session.changeParams(op, 'Levels by ends', (p) => {
+          p.auto = detail.toggled ? { clip: 0.1 } : null;
         });
       }}
     />
@@ -205,8 +204,7 @@
       most={20}
       step={0.1}
       grain={0.05}
-      oninput={(v) =>
-        session.changeStep('Levels: clip', (d) => ((d.params as LevelsParams).auto = { clip: v }), 'clip')}
+      oninput={(v) => session.changeParams(op, 'Levels: clip', (p) => (p.auto = { clip: v }), 'clip')}
       onend={() => session.endGesture()}
     />
     {#if solved}

@@ -1,7 +1,8 @@
 <script lang="ts">
+  import { paramsOf } from '$core/ops/op';
   import { InlineLoading, Toggle } from 'carbon-components-svelte';
   import type { Shift } from '$core/measure/shift';
-  import { reaches, type MergeParams } from '$core/ops/merge';
+  import { reaches, type MergeParams, merge as op } from '$core/ops/merge';
   import { isSure, measuredShift, partsOfPixels, wholePixels } from '../bench/shifts';
   import { told } from '../numbers';
   import ReferenceSelect from '../where/ReferenceSelect.svelte';
@@ -13,7 +14,7 @@
 
   let { session, bench, step }: PanelProps = $props();
 
-  const params = $derived(step.params as MergeParams);
+  const params = $derived(paramsOf(op, step));
   const LABELS = { grey: 'grey', r: 'red', g: 'green', b: 'blue' } as const;
   const COLOURS = { grey: '#d0d0d0', r: 'var(--k-red)', g: 'var(--k-green)', b: 'var(--k-blue)' } as const;
   const some = $derived(reaches.some((key) => params.reach[key] > 0));
@@ -24,7 +25,7 @@
   let problem = $state('');
 
   function set(label: string, recipe: (params: MergeParams) => void, gesture?: string): void {
-    session.changeStep(label, (draft) => recipe(draft.params as MergeParams), gesture);
+    session.changeParams(op, label, recipe, gesture);
   }
 
   async function measure(): Promise<void> {

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { paramsOf } from '$core/ops/op';
   import { Newest } from '../bench/newest';
   import { Toggle } from 'carbon-components-svelte';
   import { modelOf } from '$core/colour';
@@ -9,7 +10,8 @@
     rowOf,
     type MixModel,
     type MixParams,
-    type MixRows
+    type MixRows,
+    mix as op
   } from '$core/ops/mix';
   import { proposeMix, type MixProposal } from '$core/measure/propose';
   import { mainColours, movedBy, type Moved } from '$core/measure/main-colours';
@@ -20,7 +22,7 @@
   import type { PanelProps } from './panels';
 
   let { session, bench, step }: PanelProps = $props();
-  const params = $derived(step.params as MixParams);
+  const params = $derived(paramsOf(op, step));
 
   let hold = $state(false);
   const outputs = $derived(modelOf(params.model).channels);
@@ -31,7 +33,7 @@
     session.changeStep(
       `Mix ${name}`,
       (step) => {
-        const p = step.params as MixParams;
+        const p = paramsOf(op, step);
         const row = rowOf(p, out);
         p.rows[out] = hold ? holdTotal(row, input, value) : { ...row, [input]: value };
       },
@@ -77,7 +79,7 @@
     dismiss();
     if (!found) return;
     session.changeStep('Mix solved from pins', (draft) => {
-      const p = draft.params as MixParams;
+      const p = paramsOf(op, draft);
       p.rows = structuredClone(found.rows);
       p.normalize = false;
     });
@@ -85,17 +87,17 @@
   $effect(() => dismiss);
 
   function reset(out: string): void {
-    session.changeStep('Reset a row', (step) => delete (step.params as MixParams).rows[out]);
+    session.changeParams(op, 'Reset a row', (p) => delete p.rows[out]);
   }
 
   function arrange(title: string, rows: MixRows): void {
-    session.changeStep(title, (step) => ((step.params as MixParams).rows = structuredClone(rows)));
+    session.changeParams(op, title, (p) => (p.rows = structuredClone(rows)));
   }
 
   function setModel(model: MixModel): void {
     if (model === params.model) return;
     session.changeStep(`Mix in ${modelOf(model).title}`, (step) => {
-      const p = step.params as MixParams;
+      const p = paramsOf(op, step);
       p.kept[p.model] = p.rows;
       p.rows = p.kept[model] ?? {};
       delete p.kept[model];
@@ -137,10 +139,7 @@
     toggled={params.normalize}
     on:toggle={({ detail }) => {
       if (detail.toggled !== params.normalize) {
-        session.changeStep(
-          'Scale rows to 100 %',
-          (step) => ((step.params as MixParams).normalize = detail.toggled)
-        );
+        session.changeParams(op, 'Scale rows to 100 %', (p) => (p.normalize = detail.toggled));
       }
     }}
   />
@@ -155,7 +154,7 @@
       on:toggle={({ detail }) => {
         const light = detail.toggled ? 'linear' : 'coded';
         if (light !== params.light) {
-          session.changeStep('Mix in other light', (step) => ((step.params as MixParams).light = light));
+          session.changeParams(op, 'Mix in other light', (p) => (p.light = light));
         }
       }}
     />

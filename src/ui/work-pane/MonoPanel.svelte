@@ -1,11 +1,12 @@
 <script lang="ts">
+  import { paramsOf } from '$core/ops/op';
   import { Newest } from '../bench/newest';
   import { Toggle } from 'carbon-components-svelte';
   import Close from 'carbon-icons-svelte/lib/Close.svelte';
   import WarningAlt from 'carbon-icons-svelte/lib/WarningAlt.svelte';
   import { channelOf, channels, wallModels } from '$core/colour';
   import type { Step } from '$core/document';
-  import { glasses, monoTotal, type MonoParams } from '$core/ops/mono';
+  import { glasses, monoTotal, type MonoParams, mono as op } from '$core/ops/mono';
   import { separate, type SeparateProposal } from '$core/measure/propose';
   import { shortName, swatch } from '../channel-colour';
   import { told } from '../numbers';
@@ -18,7 +19,7 @@
 
   let { session, bench, step }: PanelProps = $props();
 
-  const params = $derived(step.params as MonoParams);
+  const params = $derived(paramsOf(op, step));
   const weights = $derived(Object.entries(params.weights) as [string, number][]);
   const total = $derived(monoTotal(params));
   const off = $derived(Math.abs(total - 1) > 0.0005);
@@ -59,18 +60,14 @@
 
   function choose(start: Start): void {
     session.changeStep(`Start from ${start.title.toLowerCase()}`, (draft) => {
-      const p = draft.params as MonoParams;
+      const p = paramsOf(op, draft);
       p.weights = { ...start.weights };
       p.constant = start.constant;
     });
   }
 
   function set(id: string, value: number): void {
-    session.changeStep(
-      `Grey from ${channelOf(id).name}`,
-      (draft) => ((draft.params as MonoParams).weights[id] = value),
-      `mono ${id}`
-    );
+    session.changeParams(op, `Grey from ${channelOf(id).name}`, (p) => (p.weights[id] = value), `mono ${id}`);
   }
 
   const newest = new Newest('the weights from the pins');
@@ -154,8 +151,7 @@
         class="tool out"
         title="Leave this channel out"
         aria-label={`Leave out ${channelOf(id).name}`}
-        onclick={() =>
-          session.changeStep('Leave a channel out', (d) => delete (d.params as MonoParams).weights[id])}
+        onclick={() => session.changeParams(op, 'Leave a channel out', (p) => delete p.weights[id])}
         ><Close size={16} /></button
       >
     </div>
@@ -169,8 +165,7 @@
       least={-1000}
       most={1000}
       colour="#9a9a9a"
-      oninput={(v) =>
-        session.changeStep('Constant', (d) => ((d.params as MonoParams).constant = v / 100), 'mono constant')}
+      oninput={(v) => session.changeParams(op, 'Constant', (p) => (p.constant = v / 100), 'mono constant')}
       onend={() => session.endGesture()}
     />
     <span></span>
@@ -191,7 +186,7 @@
       toggled={params.normalize}
       on:toggle={({ detail }) => {
         if (detail.toggled !== params.normalize)
-          session.changeStep('Scale to 100 %', (d) => ((d.params as MonoParams).normalize = detail.toggled));
+          session.changeParams(op, 'Scale to 100 %', (p) => (p.normalize = detail.toggled));
       }}
     />
   </div>

@@ -1,6 +1,6 @@
 <script lang="ts">
   import { opOf } from '$core/ops';
-  import { controlsOf } from '$core/ops/controls';
+  import { controlsOf, setValue, valuesOf } from '$core/ops/controls';
   import type { PanelProps } from './panels';
   import Amount from './Amount.svelte';
   import EachAmount from './EachAmount.svelte';
@@ -9,14 +9,11 @@
 
   const op = $derived(opOf(step.op));
   const controls = $derived(controlsOf(op));
-  const params = $derived(step.params as Record<string, number | Record<string, number>>);
+  const params = $derived(valuesOf(step));
 
-  function set(key: string, value: unknown, label: string, gesture?: string): void {
-    session.changeStep(
-      `${op.title}: ${label}`,
-      (draft) => ((draft.params as Record<string, unknown>)[key] = value),
-      gesture
-    );
+  type Value = Parameters<typeof setValue>[2];
+  function set(key: string, value: Value, label: string, gesture?: string): void {
+    session.changeStep(`${op.title}: ${label}`, (draft) => setValue(draft, key, value), gesture);
   }
 </script>
 

@@ -1,5 +1,6 @@
 <script module lang="ts">
-  import type { StraightenParams } from '$core/ops/straighten';
+  import { paramsOf } from '$core/ops/op';
+  import { type StraightenParams, straighten as op } from '$core/ops/straighten';
 
   const RATIOS = [
     { id: 'free', title: 'Free', ratio: 0 },
@@ -28,14 +29,14 @@
   import { innerRect } from '$core/raster/geometry';
   import { pictureGeometry } from '$core/path/plan';
   import { uncropped } from '$core/ops/straighten';
-  import type { StraightenTool } from '../bench/bench.svelte';
+  import type { StraightenTool } from '../bench/hand.svelte';
   import { arrowGroup } from '../shell/arrow-group';
   import Amount from './Amount.svelte';
   import type { PanelProps } from './panels';
 
   let { session, bench, step }: PanelProps = $props();
 
-  const params = $derived(step.params as StraightenParams);
+  const params = $derived(paramsOf(op, step));
   const tools: { id: StraightenTool; title: string; says: string }[] = [
     {
       id: 'level',
@@ -83,7 +84,7 @@
   }
 
   function setCrop(next: StraightenParams['crop'], gesture?: string): void {
-    session.changeStep('Crop', (d) => ((d.params as StraightenParams).crop = next), gesture);
+    session.changeParams(op, 'Crop', (p) => (p.crop = next), gesture);
   }
 
   function setRatio(id: string): void {
@@ -109,13 +110,13 @@
       <button
         class="tool raised"
         role="radio"
-        aria-checked={bench.tool === id}
-        onclick={() => (bench.tool = id)}>{title}</button
+        aria-checked={bench.hand.straighten === id}
+        onclick={() => bench.hand.straightenBy(id)}>{title}</button
       >
     {/each}
   </div>
-  <p class="quiet">{tools.find((t) => t.id === bench.tool)?.says}</p>
-  {#if bench.tool === 'level'}
+  <p class="quiet">{tools.find((t) => t.id === bench.hand.straighten)?.says}</p>
+  {#if bench.hand.straighten === 'level'}
     <Amount
       label="angle"
       name="Angle"
@@ -127,19 +128,18 @@
       least={-180}
       most={180}
       step={0.1}
-      oninput={(v) => session.changeStep('Angle', (d) => ((d.params as StraightenParams).angle = v), 'angle')}
+      oninput={(v) => session.changeParams(op, 'Angle', (p) => (p.angle = v), 'angle')}
       onend={() => session.endGesture()}
     />
     <div class="row">
       <button class="tool raised" onclick={() => turn('Quarter turn left', -90)}>90° left</button>
       <button class="tool raised" onclick={() => turn('Quarter turn right', 90)}>90° right</button>
     </div>
-  {:else if bench.tool === 'corners'}
+  {:else if bench.hand.straighten === 'corners'}
     <button
       class="tool raised"
       disabled={!params.corners}
-      onclick={() =>
-        session.changeStep('Corners as they were', (d) => ((d.params as StraightenParams).corners = null))}
+      onclick={() => session.changeParams(op, 'Corners as they were', (p) => (p.corners = null))}
       ><Reset size={16} /> Corners as they were</button
     >
   {:else}

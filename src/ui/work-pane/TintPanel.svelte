@@ -1,14 +1,15 @@
 <script lang="ts">
+  import { paramsOf } from '$core/ops/op';
   import { RadioButton, RadioButtonGroup } from 'carbon-components-svelte';
   import Add from 'carbon-icons-svelte/lib/Add.svelte';
   import TrashCan from 'carbon-icons-svelte/lib/TrashCan.svelte';
   import { firstStops } from '../bench/steps';
-  import { colourAt, type TintParams, type TintStop } from '$core/ops/tint';
+  import { colourAt, type TintStop, tint as op } from '$core/ops/tint';
   import Amount from './Amount.svelte';
   import type { PanelProps } from './panels';
 
   let { session, step }: PanelProps = $props();
-  const params = $derived(step.params as TintParams);
+  const params = $derived(paramsOf(op, step));
   const MOST_STOPS = 16;
 
   const hex = (rgb: readonly number[]): string =>
@@ -34,7 +35,7 @@
     const sorted = [...next]
       .sort((a, b) => a.at - b.at)
       .map(({ at, rgb }) => ({ at, rgb: [...rgb] as [number, number, number] }));
-    session.changeStep(label, (d) => ((d.params as TintParams).stops = sorted), gesture);
+    session.changeParams(op, label, (p) => (p.stops = sorted), gesture);
   }
 </script>
 
@@ -60,7 +61,7 @@
       neutral={70}
       min={0}
       max={360}
-      oninput={(v) => session.changeStep('Tint hue', (d) => ((d.params as TintParams).hue = v), 'tint hue')}
+      oninput={(v) => session.changeParams(op, 'Tint hue', (p) => (p.hue = v), 'tint hue')}
       onend={() => session.endGesture()}
     />
     <Amount
@@ -71,11 +72,7 @@
       min={0}
       max={100}
       oninput={(v) =>
-        session.changeStep(
-          'Tint saturation',
-          (d) => ((d.params as TintParams).saturation = v),
-          'tint saturation'
-        )}
+        session.changeParams(op, 'Tint saturation', (p) => (p.saturation = v), 'tint saturation')}
       onend={() => session.endGesture()}
     />
     <p class="quiet">

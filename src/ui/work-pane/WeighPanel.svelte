@@ -1,13 +1,14 @@
 <script lang="ts">
+  import { paramsOf } from '$core/ops/op';
   import { RadioButton, RadioButtonGroup, Toggle } from 'carbon-components-svelte';
   import { modelOf } from '$core/colour';
-  import type { WeighParams } from '$core/ops/weigh';
+  import { type WeighParams, weigh as op } from '$core/ops/weigh';
   import { swatch } from '../channel-colour';
   import Amount from './Amount.svelte';
   import type { PanelProps } from './panels';
 
   let { session, step }: PanelProps = $props();
-  const params = $derived(step.params as WeighParams);
+  const params = $derived(paramsOf(op, step));
   const LETTERS = ['r', 'g', 'b'] as const;
 </script>
 
@@ -18,7 +19,7 @@
     on:change={({ detail }) => {
       const target = detail as WeighParams['target'];
       if (target && target !== params.target)
-        session.changeStep(`Weigh ${target}`, (d) => ((d.params as WeighParams).target = target));
+        session.changeParams(op, `Weigh ${target}`, (p) => (p.target = target));
     }}
   >
     <RadioButton value="saturation" labelText="Saturation" />
@@ -35,9 +36,10 @@
       most={1000}
       colour={swatch(c.id)}
       oninput={(v) =>
-        session.changeStep(
+        session.changeParams(
+          op,
           `Weigh ${c.name}`,
-          (d) => ((d.params as WeighParams).weights[LETTERS[i]] = v / 100),
+          (p) => (p.weights[LETTERS[i]] = v / 100),
           `weigh ${c.letter}`
         )}
       onend={() => session.endGesture()}
@@ -52,7 +54,7 @@
     toggled={params.normalize}
     on:toggle={({ detail }) => {
       if (detail.toggled !== params.normalize)
-        session.changeStep('Keep greys', (d) => ((d.params as WeighParams).normalize = detail.toggled));
+        session.changeParams(op, 'Keep greys', (p) => (p.normalize = detail.toggled));
     }}
   />
   <p class="quiet">A colour gains as much as it holds of each primary’s light.</p>

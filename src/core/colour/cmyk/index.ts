@@ -1,5 +1,6 @@
-import { inArena, simd } from '../../kernels/arena';
+import { eitherWay, simd } from '../../kernels/arena';
 import { asTheyStand, percent, type ColourModel } from '../model';
+import type { Planes } from '../planes';
 
 const clamp = (v: number): number => (v > 0 ? (v < 1 ? v : 1) : 0);
 
@@ -19,38 +20,44 @@ export const cmyk: ColourModel = {
   planes: 4,
   kernels: asTheyStand({
     fromRgb([red, green, blue], [c, m, y, k], n) {
-      if (inArena([red, green, blue, c, m, y, k])) {
-        const [r, g, b] = [red.byteOffset, green.byteOffset, blue.byteOffset];
-        simd.cmykFromRgb(r, g, b, c.byteOffset, m.byteOffset, y.byteOffset, k.byteOffset, n);
-        return;
-      }
-      for (let i = 0; i < n; i++) {
-        const r = clamp(red[i]);
-        const g = clamp(green[i]);
-        const b = clamp(blue[i]);
-        const brightest = r > g ? (r > b ? r : b) : g > b ? g : b;
-        const scale = brightest > 0 ? 1 / brightest : 0;
-        c[i] = (brightest - r) * scale;
-        m[i] = (brightest - g) * scale;
-        y[i] = (brightest - b) * scale;
-        k[i] = 1 - brightest;
-      }
+      eitherWay(
+        [red, green, blue, c, m, y, k],
+        (...at) => simd.cmykFromRgb(at[0], at[1], at[2], at[3], at[4], at[5], at[6], n),
+        () => fromPlainly([red, green, blue], [c, m, y, k], n)
+      );
     },
     toRgb([c, m, y, k], [red, green, blue], n) {
-      if (inArena([red, green, blue, c, m, y, k])) {
-        const [r, g, b] = [red.byteOffset, green.byteOffset, blue.byteOffset];
-        simd.cmykToRgb(c.byteOffset, m.byteOffset, y.byteOffset, k.byteOffset, r, g, b, n);
-        return;
-      }
-      for (let i = 0; i < n; i++) {
-        const paper = 1 - k[i];
-        const r = (1 - c[i]) * paper;
-        const g = (1 - m[i]) * paper;
-        const b = (1 - y[i]) * paper;
-        red[i] = r;
-        green[i] = g;
-        blue[i] = b;
-      }
+      eitherWay(
+        [c, m, y, k, red, green, blue],
+        (...at) => simd.cmykToRgb(at[0], at[1], at[2], at[3], at[4], at[5], at[6], n),
+        () => toPlainly([c, m, y, k], [red, green, blue], n)
+      );
     }
   })
 };
+
+function fromPlainly([red, green, blue]: Planes, [c, m, y, k]: Planes, n: number): void {
+  for (let i = 0; i < n; i++) {
+    const r = clamp(red[i]);
+    const g = clamp(green[i]);
+    const b = clamp(blue[i]);
+    const brightest = r > g ? (r > b ? r : b) : g > b ? g : b;
+    const scale = brightest > 0 ? 1 / brightest : 0;
+    c[i] = (brightest - r) * scale;
+    m[i] = (brightest - g) * scale;
+    y[i] = (brightest - b) * scale;
+    k[i] = 1 - brightest;
+  }
+}
+
+function toPlainly([c, m, y, k]: Planes, [red, green, blue]: Planes, n: number): void {
+  for (let i = 0; i < n; i++) {
+    const paper = 1 - k[i];
+    const r = (1 - c[i]) * paper;
+    const g = (1 - m[i]) * paper;
+    const b = (1 - y[i]) * paper;
+    red[i] = r;
+    green[i] = g;
+    blue[i] = b;
+  }
+}

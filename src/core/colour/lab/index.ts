@@ -1,4 +1,4 @@
-import { inArena, matrixAt, simd } from '../../kernels/arena';
+import { eitherWay, matrixAt, simd } from '../../kernels/arena';
 import type { ColourModel } from '../model';
 import type { Planes } from '../planes';
 import { cubeRoot, decode, encode } from '../transfer';
@@ -70,33 +70,37 @@ export const lab: ColourModel = {
   kernels: {
     coded: {
       fromRgb([red, green, blue], [l, a, b], n) {
-        if (inArena([red, green, blue, l, a, b])) {
-          const [r, g, v] = [red.byteOffset, green.byteOffset, blue.byteOffset];
-          simd.labFromRgb(r, g, v, l.byteOffset, a.byteOffset, b.byteOffset, n, matrixAt(TO_LAB));
-          return;
-        }
-        plainlyFrom([red, green, blue], decode, [l, a, b], n);
+        eitherWay(
+          [red, green, blue, l, a, b],
+          (...at) => simd.labFromRgb(at[0], at[1], at[2], at[3], at[4], at[5], n, matrixAt(TO_LAB)),
+          () => plainlyFrom([red, green, blue], decode, [l, a, b], n)
+        );
       },
       toRgb([l, a, b], [red, green, blue], n) {
-        if (inArena([red, green, blue, l, a, b])) {
-          const [r, g, v] = [red.byteOffset, green.byteOffset, blue.byteOffset];
-          simd.labToRgb(l.byteOffset, a.byteOffset, b.byteOffset, r, g, v, n, matrixAt(FROM_LAB));
-          return;
-        }
-        plainlyTo([l, a, b], encode, [red, green, blue], n);
+        eitherWay(
+          [l, a, b, red, green, blue],
+          (...at) => simd.labToRgb(at[0], at[1], at[2], at[3], at[4], at[5], n, matrixAt(FROM_LAB)),
+          () => plainlyTo([l, a, b], encode, [red, green, blue], n)
+        );
       }
     },
     linear: {
       fromRgb(rgb, values, n) {
-        if (!inArena(values)) return plainlyFrom(rgb, asItStands, values, n);
-        values.forEach((plane, c) => plane !== rgb[c] && plane.set(rgb[c].subarray(0, n)));
-        const [l, a, b] = values.map((plane) => plane.byteOffset);
-        simd.lightToLab(l, a, b, n, matrixAt(TO_LAB));
+        eitherWay(
+          values,
+          (l, a, b) => {
+            values.forEach((plane, c) => plane !== rgb[c] && plane.set(rgb[c].subarray(0, n)));
+            simd.lightToLab(l, a, b, n, matrixAt(TO_LAB));
+          },
+          () => plainlyFrom(rgb, asItStands, values, n)
+        );
       },
       toRgb(values, rgb, n) {
-        if (!inArena(values, rgb)) return plainlyTo(values, asItStands, rgb, n);
-        const [l, a, b, red, green, blue] = [...values, ...rgb].map((plane) => plane.byteOffset);
-        simd.labToLight(l, a, b, red, green, blue, n, matrixAt(FROM_LAB));
+        eitherWay(
+          [...values, ...rgb],
+          (...at) => simd.labToLight(at[0], at[1], at[2], at[3], at[4], at[5], n, matrixAt(FROM_LAB)),
+          () => plainlyTo(values, asItStands, rgb, n)
+        );
       }
     }
   }

@@ -84,7 +84,8 @@ export function decode(coded: v128): v128 {
 @inline
 export function encode(linear: v128): v128 {
   const v = magnitude(linear);
-  const x = f32x4.pmax(f32x4.splat(0.001), v);
+  // pmax gives its first operand for NaN, so that a missing sample stays one.
+  const x = f32x4.pmax(v, f32x4.splat(0.001));
   const y = inverseRoot(x, 1242412283, 10923);
   const y2 = f32x4.mul(y, y);
   const z = f32x4.mul(x, y);

@@ -1,0 +1,97 @@
+import { contentKey, type PictureSource } from '../document';
+import { buildPyramid, sharedSamples, type Frame } from '../raster/frame';
+import { encodingAt, type Lying, type Plan } from './plan';
+
+/** Results over whole pictures, by `settledKey`. */
+export interface Settled {
+  get(key: string): Frame | undefined;
+}
+
+/** One whole result is kept up to so many bytes; a larger picture is computed where it is looked at. */
+const LARGEST = 640 * 2 ** 20;
+
+const channelsOf = ({ head }: Plan): number => (head.alpha ? 4 : 3);
+
+/** Bytes of a result over the whole picture, its smaller levels counted. */
+export const settledBytes = (plan: Plan): number =>
+  Math.ceil((plan.geometry.width * plan.geometry.height * channelsOf(plan) * 4 * 4) / 3);
+
+const settledKey = (plan: Plan, count: number): string => contentKey(plan.keyAfter(count));
+
+/** After how many of its steps the results of a plan are kept, in their order. */
+const settledCounts = (plan: Plan): number[] =>
+  plan.steps.some(({ settles }) => settles) && settledBytes(plan) <= LARGEST
+    ? plan.steps.flatMap(({ settles }, i) => (settles ? [i + 1] : []))
+    : [];
+
+/** The last result of a plan that is there, after more than `from` of its steps. */
+export function lastSettled(
+  plan: Plan,
+  settled: Settled,
+  from: number
+): { readonly steps: number; readonly frame: Frame } | null {
+  for (const steps of settledCounts(plan).reverse()) {
+    if (steps <= from) break;
+    const frame = settled.get(settledKey(plan, steps));
+    if (frame) return { steps, frame };
+  }
+  return null;
+}
+
+/** The pictures that a plan takes from. */
+export const besideOf = ({ head, steps }: Pick<Plan, 'head' | 'steps'>): readonly Plan[] => [
+  ...head.beside,
+  ...steps.flatMap(function all({ beside, inside }): Plan[] {
+    return [...beside, ...inside.flatMap(all)];
+  })
+];
+
+/** A picture whose result is to be computed over the whole of it: plain data, so that any worker can do it. */
+export interface SettleAsk extends PictureSource, Lying {
+  /** What the result depends on. */
+  readonly key: string;
+  /** The last of the steps, whose result it is. */
+  readonly step: string;
+  /** Colours, and alpha where there is some. */
+  readonly channels: number;
+  readonly bytes: number;
+}
+
+/** What has to be computed over a whole picture first, before this one is what it will be; null where all is there. */
+export function unsettled(plan: Plan, settled: Settled, seen = new Set<Plan>()): SettleAsk | null {
+  // There may be very many ways to the same picture.
+  if (!plan.mayWait || seen.has(plan)) return null;
+  seen.add(plan);
+  for (const other of besideOf(plan)) {
+    const found = unsettled(other, settled, seen);
+    if (found) return found;
+  }
+  for (const count of settledCounts(plan)) {
+    const key = settledKey(plan, count);
+    if (settled.get(key)) continue;
+    const { source, geometry, beyond } = plan;
+    const steps = source.steps.slice(0, count);
+    return {
+      ...{ ...source, key, geometry, beyond, steps, step: steps[count - 1].id },
+      ...{ channels: channelsOf(plan), bytes: settledBytes(plan) }
+    };
+  }
+  return null;
+}
+
+/** Room for a result over the whole picture, to be filled from everywhere. */
+export const settledSamples = (plan: Plan): Float32Array => {
+  const { width, height } = plan.geometry;
+  return sharedSamples('f32', width * height * channelsOf(plan)) as Float32Array;
+};
+
+/** A result that stands in `samples` over the whole picture, with its pyramid. */
+export function settledFrame(plan: Plan, samples: Float32Array): Frame {
+  const { width, height } = plan.geometry;
+  return {
+    ...{ width, height, samples, layout: 'rgb', alpha: plan.head.alpha, sampleType: 'f32' },
+    encoding: encodingAt(plan),
+    levels: buildPyramid({ width, height, samples }, channelsOf(plan), plan.head.levels),
+    missing: plan.mayMiss ? 1 : 0
+  } as Frame;
+}

@@ -1,0 +1,147 @@
+import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
+import { headOf } from '../core/heads';
+import type { SettleAsk } from '../core/path/settled';
+import { lyingPlain } from '../core/raster/geometry';
+import type { Frame } from '../core/raster/frame';
+import { noiseFrame, stepOf } from '../core/testing';
+import type { ToWorker } from './jobs';
+import { Preparing, type LongWork, type Run } from './preparing';
+
+interface Asked {
+  readonly kind: string;
+  readonly signal: AbortSignal;
+  answer(value: unknown): void;
+  fail(error: Error): void;
+}
+interface Request {
+  readonly name: string;
+  reject(error: unknown): void;
+}
+
+/** Workers that answer when they are told to. */
+function prepared(): { preparing: Preparing<Request>; asked: Asked[]; told: ToWorker[]; again: string[] } {
+  const asked: Asked[] = [];
+  const told: ToWorker[] = [];
+  const again: string[] = [];
+  const run = (kind: string, _: object, { signal }: { signal: AbortSignal }): Promise<unknown> =>
+    new Promise((answer, fail) => {
+      signal.addEventListener('abort', () => fail(signal.reason));
+      asked.push({ kind, signal, answer, fail });
+    });
+  const preparing = new Preparing<Request>(
+    run as unknown as Run,
+    (message) => told.push(message),
+    (requests) => again.push(...requests.map(({ name }) => name))
+  );
+  return { preparing, asked, told, again };
+}
+
+const settleAsk = (key: string, more: Partial<SettleAsk> = {}): SettleAsk => ({
+  ...{ key, head: headOf('f'), steps: [stepOf('local')], pins: [], step: 's', beyond: 0 },
+  ...{ geometry: lyingPlain({ width: 1500, height: 300 }), channels: 3, bytes: 1000 },
+  ...more
+});
+const frame: Frame = noiseFrame(8, 8);
+const request = (name: string): Request & { rejected: unknown[] } => {
+  const rejected: unknown[] = [];
+  return { name, rejected, reject: (error) => rejected.push(error) };
+};
+/** All parts of a result, and what is made of them. */
+async function finish(asked: Asked[]): Promise<void> {
+  for (const { kind, answer } of asked) if (kind === 'settle') answer(null);
+  await vi.advanceTimersByTimeAsync(1);
+  asked.findLast(({ kind }) => kind === 'pyramid')!.answer({ frame });
+  await vi.advanceTimersByTimeAsync(1);
+}
+
+beforeEach(() => void vi.useFakeTimers());
+afterEach(() => void vi.useRealTimers());
+
+describe('a result over the whole picture', () => {
+  it('is computed in parts when nothing was changed for a while, told to all, and asked for once', async () => {
+    const { preparing, asked, told } = prepared();
+    const whole = vi.fn();
+    preparing.onWhole = whole;
+    const work: (readonly LongWork[])[] = [];
+    preparing.onWork = (list) => work.push(list);
+    preparing.want(settleAsk('a'));
+    preparing.want(settleAsk('a'));
+    await vi.advanceTimersByTimeAsync(200);
+    expect(asked).toHaveLength(0);
+    await vi.advanceTimersByTimeAsync(100);
+    // 1500 × 300 in parts of 1024 × 256.
+    expect(asked.map(({ kind }) => kind)).toEqual(Array(4).fill('settle'));
+    asked[0].answer(null);
+    await vi.advanceTimersByTimeAsync(1);
+    expect(work.at(-1)).toEqual([
+      { step: 's', doing: 'computing the whole picture', part: expect.closeTo(0.225, 6) }
+    ]);
+    await finish(asked);
+    expect(told).toEqual([{ type: 'settled', key: 'a', frame }]);
+    expect(whole).toHaveBeenCalledTimes(1);
+    expect(work.at(-1)).toEqual([]);
+    expect(preparing.toTell()).toEqual([{ type: 'settled', key: 'a', frame }]);
+    preparing.want(settleAsk('a'));
+    await vi.advanceTimersByTimeAsync(1000);
+    expect(asked).toHaveLength(5);
+  });
+
+  it('is left at once when its step comes to something else, and another step’s is not', async () => {
+    const { preparing, asked } = prepared();
+    preparing.want(settleAsk('a'));
+    preparing.want(settleAsk('b', { step: 'other' }));
+    await vi.advanceTimersByTimeAsync(300);
+    expect(asked).toHaveLength(8);
+    preparing.want(settleAsk('c'));
+    await vi.advanceTimersByTimeAsync(100);
+    expect(asked.map(({ signal }) => signal.aborted)).toEqual([
+      ...Array<boolean>(4).fill(true),
+      ...Array<boolean>(4).fill(false)
+    ]);
+    await vi.advanceTimersByTimeAsync(300);
+    expect(asked).toHaveLength(12);
+  });
+
+  it('is not tried again and again where it can’t be had', async () => {
+    const { preparing, asked } = prepared();
+    preparing.want(settleAsk('a'));
+    await vi.advanceTimersByTimeAsync(300);
+    asked[0].fail(new RangeError('no memory'));
+    await vi.advanceTimersByTimeAsync(1);
+    expect(asked.every(({ signal }) => signal.aborted)).toBe(true);
+    preparing.want(settleAsk('a'));
+    await vi.advanceTimersByTimeAsync(1000);
+    expect(asked).toHaveLength(4);
+  });
+
+  it('is waited for by what can’t be done without, which goes on when it is there', async () => {
+    const { preparing, asked, again } = prepared();
+    const [one, two] = [request('one'), request('two')];
+    preparing.unsettled(one, settleAsk('a'));
+    preparing.unsettled(two, settleAsk('a'));
+    preparing.drop([two]);
+    await finish(asked);
+    expect(again).toEqual(['one']);
+    preparing.unsettled(two, settleAsk('a'));
+    expect(again).toEqual(['one', 'two']);
+  });
+
+  it('goes with the frame that it was computed from, and when there is no more room', async () => {
+    const { preparing, asked, told } = prepared();
+    preparing.unsettled(request('one'), settleAsk('a', { bytes: 600 * 2 ** 20 }));
+    await finish(asked);
+    preparing.unsettled(request('two'), settleAsk('b', { bytes: 600 * 2 ** 20 }));
+    await finish(asked);
+    expect(told.slice(1)).toEqual([
+      { type: 'settled', key: 'a', frame: null },
+      { type: 'settled', key: 'b', frame }
+    ]);
+    preparing.forget('another');
+    expect(preparing.toTell()).toHaveLength(1);
+    preparing.want(settleAsk('c'));
+    preparing.forget('f');
+    expect(told.at(-1)).toEqual({ type: 'settled', key: 'b', frame: null });
+    await vi.advanceTimersByTimeAsync(1000);
+    expect(asked).toHaveLength(10);
+  });
+});

@@ -1,0 +1,80 @@
+import { LRUCache } from 'lru-cache';
+import type { SettleAsk } from '../core/path/settled';
+import { sharedSamples, type Frame } from '../core/raster/frame';
+import { TILE } from '../core/raster/raster';
+import type { Run } from './preparing';
+
+/** Results over whole pictures take so much memory together; the one used longest ago goes first. */
+const BUDGET = 2 ** 30;
+const BAND = 4 * TILE;
+/** Behind what is looked at, before small pictures and exports. */
+const PRIORITY = 5;
+/** Making the smaller levels counts as so much of the whole. */
+const PYRAMID_SHARE = 0.1;
+
+/** Computes a result over the whole picture, by all workers. @throws RangeError where there is no memory for it */
+export async function computeWhole(
+  run: Run,
+  { head, steps, pins, geometry, beyond, channels }: SettleAsk,
+  signal: AbortSignal,
+  onProgress: (part: number) => void
+): Promise<Frame> {
+  const { width, height } = geometry;
+  const samples = sharedSamples('f32', width * height * channels) as Float32Array;
+  const source = { head, steps, pins, geometry, beyond, samples };
+  const stopped = new AbortController();
+  const options = { priority: PRIORITY, signal: AbortSignal.any([signal, stopped.signal]) };
+  const parts: Promise<null>[] = [];
+  const count = Math.ceil(width / BAND) * Math.ceil(height / TILE);
+  let done = 0;
+  for (let y = 0; y < height; y += TILE) {
+    for (let x = 0; x < width; x += BAND) {
+      const rect = { x, y, width: Math.min(BAND, width - x), height: Math.min(TILE, height - y) };
+      const part = run('settle', { ...source, rect }, options);
+      parts.push(part.finally(() => onProgress(((1 - PYRAMID_SHARE) * ++done) / count)));
+    }
+  }
+  try {
+    await Promise.all(parts);
+  } catch (error) {
+    stopped.abort(error);
+    throw error;
+  }
+  return (await run('pyramid', source, options)).frame;
+}
+
+interface Kept {
+  readonly ask: SettleAsk;
+  readonly frame: Frame;
+}
+
+/** The results over whole pictures that are kept, by what they depend on. */
+export class WholeResults {
+  private readonly kept: LRUCache<string, Kept>;
+
+  /** @param onGone told the key of one that is kept no longer */
+  constructor(onGone: (key: string) => void) {
+    this.kept = new LRUCache<string, Kept>({
+      maxSize: BUDGET,
+      sizeCalculation: ({ ask }) => ask.bytes,
+      dispose: (_, key) => onGone(key)
+    });
+  }
+
+  get(key: string): Frame | undefined {
+    return this.kept.get(key)?.frame;
+  }
+
+  set(ask: SettleAsk, frame: Frame): void {
+    this.kept.set(ask.key, { ask, frame }, { noDisposeOnSet: true });
+  }
+
+  /** Those that are there, the one used longest ago first. */
+  all(): [key: string, frame: Frame][] {
+    return [...this.kept.rkeys()].map((key) => [key, this.kept.peek(key)!.frame]);
+  }
+
+  forget(which: (ask: SettleAsk) => boolean): void {
+    for (const key of [...this.kept.keys()]) if (which(this.kept.peek(key)!.ask)) this.kept.delete(key);
+  }
+}
