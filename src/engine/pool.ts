@@ -1,5 +1,6 @@
 import type { Frame } from '../core/raster/frame';
 import { TILE, type Rect } from '../core/raster/raster';
+import { EngineError } from './engine-error';
 import { Preparing, type Run } from './preparing';
 import { SignsOfLife } from './signs-of-life';
 import { DocumentError, framesOf } from '../core/document';
@@ -16,11 +17,6 @@ import {
 
 /** Why a worker is gone: it failed, its program could not be loaded, or it gave no sign for too long. */
 export type Death = 'failed' | 'not loaded' | 'silent';
-
-/** The engine can't do its work; the message is for a person. */
-export class EngineError extends Error {
-  override readonly name = 'EngineError';
-}
 
 const NOT_LOADED =
   'The part of Kromba that computes could not be loaded: its server does not answer, or it was renewed. Nothing that was saved is lost. Try again, or reload the page.';

@@ -122,8 +122,23 @@ describe('a result over the whole picture', () => {
     preparing.drop([two]);
     await finish(asked);
     expect(again).toEqual(['one']);
-    preparing.unsettled(two, settleAsk('a'));
-    expect(again).toEqual(['one', 'two']);
+    const three = request('three');
+    preparing.unsettled(three, settleAsk('a'));
+    expect(again).toEqual(['one', 'three']);
+  });
+
+  it('is told to be too much where it goes again and again for another that is needed as well', async () => {
+    const { preparing, asked, again } = prepared();
+    const one = request('one');
+    const large = (key: string): SettleAsk => settleAsk(key, { bytes: 600 * 2 ** 20 });
+    for (const key of ['a', 'b']) {
+      preparing.unsettled(one, large(key));
+      await finish(asked);
+    }
+    expect(again).toEqual(['one', 'one']);
+    preparing.unsettled(one, large('a'));
+    expect(one.rejected).toEqual([expect.objectContaining({ name: 'EngineError' })]);
+    expect((one.rejected[0] as Error).message).toMatch(/more memory at once/);
   });
 
   it('goes with the frame that it was computed from, and when there is no more room', async () => {

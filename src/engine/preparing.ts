@@ -3,6 +3,7 @@ import { framesOf } from '../core/document';
 import type { SolveAsk } from '../core/path/planner';
 import type { SettleAsk } from '../core/path/settled';
 import type { Frame } from '../core/raster/frame';
+import { EngineError } from './engine-error';
 import type { JobKind, Jobs, ToWorker } from './jobs';
 import { Prerequisites, type Waiting } from './prerequisites';
 import { computeWhole, WholeResults } from './whole-results';
@@ -33,6 +34,9 @@ const MOST_SOLVED = 24;
 /** A result over the whole picture is begun when nothing else was asked of its step for so long, in ms. */
 const QUIET = 250;
 
+const TOO_MUCH =
+  'This picture and those that it takes from need more memory at once than Kromba keeps for them (1 GB). Use smaller radii, or let it take from fewer pictures; nothing that was saved is lost.';
+
 /** A result that is to be there for the screen's sake, though nothing waits for it. */
 class Background implements Waiting {
   timer: ReturnType<typeof setTimeout> | undefined;
@@ -54,6 +58,8 @@ export class Preparing<R extends Waiting> {
   private readonly settling: Prerequisites<SettleAsk, Frame, R | Background>;
   /** By their picture and step. */
   private readonly background = new Map<string, Background>();
+  /** What requests have waited for. */
+  private readonly had = new WeakMap<R, Set<string>>();
   private readonly atWork = new Map<object, LongWork>();
   /** Told of long work on steps whenever that changes. */
   onWork: (work: readonly LongWork[]) => void = () => undefined;
@@ -103,6 +109,11 @@ export class Preparing<R extends Waiting> {
 
   /** `request` can't be done before a result is there over the whole picture. */
   unsettled(request: R, ask: SettleAsk): void {
+    const had = this.had.get(request) ?? new Set<string>();
+    this.had.set(request, had);
+    // It was there, and has gone for the sake of another that the request needs as well.
+    if (had.has(ask.key)) return request.reject(new EngineError(TOO_MUCH));
+    had.add(ask.key);
     this.settling.await(request, ask);
   }
 

@@ -86,7 +86,8 @@ export class Stages {
 
   /** What the samples of a picture depend on, at any level: its result, and how much of that has settled. */
   private contentOf(plan: Plan): string {
-    return `${plan.keyAfter(plan.steps.length)}|${unsettled(plan, this.settled)?.key ?? ''}`;
+    const from = lastSettled(plan, this.settled, 0)?.steps ?? 0;
+    return [plan.keyAfter(plan.steps.length), from, unsettled(plan, this.settled)?.key].join('|');
   }
 
   private heldBefore(plan: Plan, level: number, rect: Rect, hold: number): Held {

@@ -1,13 +1,14 @@
 import { headKind } from '../heads';
 import { anyOp } from '../ops';
 import type { KrombaDocument, Picture } from './document';
-import type { Mask, Reference } from './mask';
+import { sourceKind } from '../mask/sources';
+import type { Reference, Used } from './ids';
+import type { Mask } from './mask';
+
+export type { Used } from './ids';
 import { allSteps, placeOf, stepsTo, wayTo } from './places';
 import { shortened } from './problem';
 import type { Step } from './step';
-
-/** Something that a document's parts refer to: a picture, at one place of its path or anywhere, or a named mask. */
-export type Used = { readonly picture: string; readonly after?: string } | { readonly mask: string };
 
 type Document = Pick<KrombaDocument, 'pictures' | 'masks'>;
 type Path = readonly PropertyKey[];
@@ -20,8 +21,8 @@ interface Found {
 export function usedByMask(mask: Mask, at: Path = []): Found[] {
   return mask.terms.flatMap(({ source }, t): Found[] => {
     const path = [...at, 'terms', t, 'source'];
-    if (source.kind === 'mask') return [{ path: [...path, 'id'], used: { mask: source.id } }];
-    return source.kind === 'channel' && source.of ? [{ path: [...path, 'of'], used: source.of }] : [];
+    const found = sourceKind(source.kind).uses?.(source);
+    return found ? [{ path: [...path, found.key], used: found.used }] : [];
   });
 }
 
@@ -222,8 +223,8 @@ export function replaceUses(document: Document, asked: Used, by: Used | null): v
       const [found] = usedByMask({ ...mask, terms: [mask.terms[t]] });
       if (!found || !means(found.used, asked)) continue;
       const { source } = mask.terms[t];
-      if (source.kind === 'mask' && by && 'mask' in by) source.id = by.mask;
-      else if (source.kind === 'channel' && by && 'picture' in by) source.of = { ...by };
+      const isMask = 'mask' in found.used;
+      if (by && 'mask' in by === isMask) sourceKind(source.kind).use!(source, by);
       else mask.terms.splice(t, 1);
     }
   };

@@ -59,7 +59,7 @@ export function prepareMask(mask: Mask, given: Preparing): PreparedMask {
       amount
     };
   });
-  const within = terms.flatMap((t) => (t.source.kind === 'mask' ? [t.prepared as PreparedMask] : []));
+  const within = terms.flatMap(({ source, prepared }) => source.within?.(prepared) ?? []);
   const { grow, blur, invert } = mask;
   const reaches = new Map<number, number>();
   return {

@@ -93,17 +93,10 @@ export function coverage({ counts, total }: Histogram): number {
 
 /** Why a mask does not mean the same on another picture; nothing where it is made of colours alone. */
 export function whyBound(mask: Mask): string[] {
-  const kinds = new Set(
-    mask.terms
-      .map((t) => t.source)
-      .filter((s) => !sourceKind(s.kind).carries)
-      .map((s) => s.kind)
-  );
-  const reasons = [...kinds].map(
-    (kind) => ({ paint: 'paint', ramp: 'a ramp', mask: 'a named mask' })[kind as 'paint']
-  );
-  if (mask.terms.some(({ source }) => source.kind === 'channel' && source.of))
-    reasons.push('another picture');
+  const sources = mask.terms.map(({ source }) => ({ source, kind: sourceKind(source.kind) }));
+  const reasons = [...new Set(sources.flatMap(({ kind }) => kind.bound ?? []))];
+  const refersTo = sources.flatMap(({ source, kind }) => kind.uses?.(source)?.used ?? []);
+  if (refersTo.some((used) => 'picture' in used)) reasons.push('another picture');
   if (mask.grow !== 0 || mask.blur > 0) reasons.push('neighbours (grow, blur)');
   return reasons;
 }

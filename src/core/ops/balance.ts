@@ -1,3 +1,4 @@
+import { shown } from './controls';
 import { z } from 'zod';
 import type { Encoding, Planes } from '../colour';
 import { decodePlane, encodePlane } from '../colour/code-planes';
@@ -15,21 +16,32 @@ export type BalanceMethod = (typeof balanceMethods)[number];
 type Three = readonly [number, number, number];
 
 const three = (
+  number: z.ZodNumber,
   value: number
 ): z.ZodPrefault<
   z.ZodObject<{ r: z.ZodDefault<z.ZodNumber>; g: z.ZodDefault<z.ZodNumber>; b: z.ZodDefault<z.ZodNumber> }>
 > =>
   z
-    .strictObject({ r: weight.default(value), g: weight.default(value), b: weight.default(value) })
+    .strictObject(
+      Object.fromEntries(['r', 'g', 'b'].map((letter) => [letter, number.default(value)])) as Record<
+        'r' | 'g' | 'b',
+        z.ZodDefault<z.ZodNumber>
+      >
+    )
     .prefault({});
 
 const params = z.strictObject({
   method: z.enum(balanceMethods).default('fixed'),
-  gain: three(1),
-  offset: three(0),
+  gain: three(weight.clone().register(shown, { label: 'gain', unit: '%', slider: [0, 300], worth: 0.01 }), 1),
+  offset: three(
+    weight.clone().register(shown, { label: 'offset', unit: '%', slider: [-50, 50], worth: 0.01 }),
+    0
+  ),
   light,
   /** “ends”: percent of each channel's samples that may fall to black, and as many to white. */
-  ends: percent(0, 20).default(0.1)
+  ends: percent(0, 20)
+    .register(shown, { label: 'clip', unit: '%', slider: [0, 5], step: 0.1, grain: 0.05 })
+    .default(0.1)
 });
 export type BalanceParams = z.infer<typeof params>;
 

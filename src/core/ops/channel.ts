@@ -1,3 +1,4 @@
+import { shown } from './controls';
 import { z } from 'zod';
 import { isAllTones, limit, type Trapezoid } from '../blend/limits';
 import { blendGrey, blendModes, type BlendMode } from '../blend/modes';
@@ -14,7 +15,7 @@ const entry = z.strictObject({
   from: referenceSchema.optional(),
   channel: channelId,
   mode: z.enum(blendModes).default('normal'),
-  opacity: unit().default(1),
+  opacity: unit().register(shown, { label: 'opacity', unit: '%', worth: 0.01 }).default(1),
   under: trapezoidSchema.default([0, 0, 1, 1]),
   over: trapezoidSchema.default([0, 0, 1, 1]),
   where: maskSchema.nullable().default(null)

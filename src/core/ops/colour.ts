@@ -1,3 +1,4 @@
+import { shown } from './controls';
 import { z } from 'zod';
 import { modelOf, type Planes } from '../colour';
 import { hueTurn } from '../colour/hue';
@@ -5,25 +6,38 @@ import { eitherWay, simd, takeTable } from '../kernels/arena';
 import { degrees, percent, signed } from './fields';
 import { defineOp, readModel } from './op';
 
+const asTurn = { label: 'hue', unit: '°' } as const;
+const asChange = { unit: '%', slider: [-100, 100] } as const;
+const turn = degrees(-180, 180).register(shown, asTurn).default(0);
+const saturation = percent(-100, 500)
+  .register(shown, { ...asChange, label: 'saturation' })
+  .default(0);
+const lightness = percent(-100, 500)
+  .register(shown, { ...asChange, label: 'lightness' })
+  .default(0);
+
 const band = z.strictObject({
-  centre: degrees(-360, 720).default(0),
+  centre: degrees(-360, 720)
+    .register(shown, { label: 'centre', unit: '°', slider: [0, 360] })
+    .default(0),
   /** From where the band begins to where it ends. */
   width: z
     .number({ error: 'must be a number' })
     .min(2, 'must be at least 2°')
     .max(360, 'must be at most 360°')
+    .register(shown, { label: 'width', unit: '°' })
     .default(60),
-  hue: degrees(-180, 180).default(0),
-  saturation: percent(-100, 500).default(0),
-  lightness: percent(-100, 500).default(0)
+  hue: turn,
+  saturation,
+  lightness
 });
 export type HueBand = z.infer<typeof band>;
 
 const params = z.strictObject({
-  hue: degrees(-180, 180).default(0),
-  saturation: percent(-100, 500).default(0),
-  lightness: percent(-100, 500).default(0),
-  vibrance: percent(-100, 100).default(0),
+  hue: turn,
+  saturation,
+  lightness,
+  vibrance: percent(-100, 100).register(shown, { label: 'vibrance', unit: '%' }).default(0),
   bands: z.array(band).max(24, 'takes at most 24 bands').default([])
 });
 export type ColourParams = z.infer<typeof params>;

@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { opOf, ops } from '.';
-import { controlsOf } from './controls';
+import { controlAt, controlsOf, putAt, valueAt } from './controls';
 
 const all = ops.flatMap((op) => controlsOf(op).map((control) => ({ op: op.id, control })));
 const takes = (op: string, key: string, value: number): boolean =>
@@ -21,9 +21,9 @@ describe('the numbers that a panel shows', () => {
     ]);
     expect(controlsOf(opOf('sharpen')).map(({ key }) => key)).toEqual(['radius', 'amount', 'threshold']);
     expect(controlsOf(opOf('invert'))).toEqual([]);
-    expect(new Set(all.map(({ op }) => op))).toEqual(
-      new Set(['blur', 'sharpen', 'smooth', 'local', 'detail'])
-    );
+    // An op without a panel of its own shows something.
+    const shownOnly = ['blur', 'sharpen', 'smooth', 'local', 'detail'];
+    expect(shownOnly.every((id) => all.some(({ op }) => op === id))).toBe(true);
   });
 
   it.each(all)(
@@ -38,4 +38,19 @@ describe('the numbers that a panel shows', () => {
       expect(usual / worth).toBeLessThanOrEqual(max);
     }
   );
+
+  it('are found within lists, records and what may be null, in the shown unit', () => {
+    const told = (op: string, ...path: (string | number)[]): unknown[] => {
+      const { label, unit, min, max, least, most, usual, worth } = controlAt(opOf(op).params, path);
+      return [label, unit, min, max, least, most, usual / worth];
+    };
+    expect(told('balance', 'gain', 'r')).toEqual(['gain', '%', 0, 300, -100_000, 100_000, 100]);
+    expect(told('levels', 'auto', 'clip')).toEqual(['clip', '%', 0, 5, 0, 20, 0]);
+    expect(told('mono', 'weights', 'lab.l').slice(0, 2)).toEqual(['weight', '%']);
+    expect(told('colour', 'bands', 1, 'width')).toEqual(['width', '°', 2, 360, 2, 360, 60]);
+    expect(() => controlAt(opOf('mix').params, ['model'])).toThrow(RangeError);
+    const params = { bands: [{ width: 3 }, { width: 5 }] };
+    putAt(params, ['bands', 1, 'width'], 60);
+    expect([valueAt(params, ['bands', 0, 'width']), valueAt(params, ['bands', 1, 'width'])]).toEqual([3, 60]);
+  });
 });

@@ -8,6 +8,8 @@ export interface Shown {
   /** Ends of the slider in the shown unit, where it does not go as far as may be typed. */
   readonly slider?: readonly [number, number];
   readonly step?: number;
+  /** What the slider moves by, where that is not a step. */
+  readonly grain?: number;
   readonly digits?: number;
   /** The slider's places are even in the number's logarithm. */
   readonly log?: boolean;
@@ -32,6 +34,58 @@ export interface Control extends Omit<Shown, 'slider' | 'worth'> {
   readonly each: boolean;
 }
 
+/** A schema without what stands around it: defaults, null, and what is read under an earlier name. */
+export function bare(schema: z.ZodType): z.ZodType {
+  if (
+    schema instanceof z.ZodDefault ||
+    schema instanceof z.ZodPrefault ||
+    schema instanceof z.ZodNullable ||
+    schema instanceof z.ZodOptional
+  )
+    return bare(schema.unwrap() as z.ZodType);
+  return schema instanceof z.ZodPipe ? bare(schema.out as z.ZodType) : schema;
+}
+
+/** The way to a number in a step's parameters, or in another record of the document: keys, and places in lists. */
+export type ControlPath = readonly (string | number)[];
+
+/** The schema at the end of a way, with what stands around it. @throws RangeError where there is none */
+function schemaAt(schema: z.ZodType, path: ControlPath): z.ZodType {
+  return path.reduce<z.ZodType>((whole, key) => {
+    const at = bare(whole);
+    if (at instanceof z.ZodObject && key in at.shape) return at.shape[key] as z.ZodType;
+    if (at instanceof z.ZodRecord) return at.valueType as z.ZodType;
+    if (at instanceof z.ZodArray) return at.element as z.ZodType;
+    if (at instanceof z.ZodTuple) return at.def.items[Number(key)] as z.ZodType;
+    throw new RangeError(`there is nothing at ${path.join('.')}`);
+  }, schema);
+}
+
+/** What a field holds where nothing is given. */
+function defaultOf(field: z.ZodType): unknown {
+  return field instanceof z.ZodDefault || field instanceof z.ZodPrefault ? field.def.defaultValue : 0;
+}
+
+/** The number at the end of a way as a panel shows it. @throws RangeError where its schema does not say how */
+export function controlAt(schema: z.ZodType, path: ControlPath): Control {
+  const field = schemaAt(schema, path);
+  const [found] = controlOf(String(path.at(-1)), field, defaultOf(field));
+  if (!found) throw new RangeError(`nothing says how ${path.join('.')} is shown`);
+  return found;
+}
+
+type Node = Record<string | number, unknown>;
+const nodeAt = (params: unknown, path: ControlPath): Node =>
+  path.reduce<Node>((node, key) => node[key] as Node, params as Node);
+
+/** What stands at the end of a way. */
+export const valueAt = (params: unknown, path: ControlPath): number =>
+  nodeAt(params, path.slice(0, -1))[path.at(-1)!] as number;
+
+export function putAt(params: unknown, path: ControlPath, value: number): void {
+  nodeAt(params, path.slice(0, -1))[path.at(-1)!] = value;
+}
+
 type Values = Record<string, number | Record<string, number>>;
 
 /** What a step's controls hold, by their keys: one number, or one for each channel. */
@@ -40,13 +94,6 @@ export const valuesOf = ({ params }: { readonly params: unknown }): Readonly<Val
 /** Puts a value into a step. */
 export function setValue({ params }: { readonly params: unknown }, key: string, value: Values[string]): void {
   (params as Values)[key] = value;
-}
-
-/** A schema without what stands around it: defaults, and what is read under an earlier name. */
-function bare(schema: z.ZodType): z.ZodType {
-  if (schema instanceof z.ZodDefault || schema instanceof z.ZodPrefault)
-    return bare(schema.unwrap() as z.ZodType);
-  return schema instanceof z.ZodPipe ? bare(schema.out as z.ZodType) : schema;
 }
 
 function controlOf(key: string, field: z.ZodType, usual: unknown): Control[] {

@@ -1,3 +1,4 @@
+import { shown } from './controls';
 import { z } from 'zod';
 import { quantiles } from '../measure/quantile';
 import { samplesOf } from '../measure/seen';
@@ -36,7 +37,11 @@ const params = z.strictObject({
   channels: z.record(z.string(), one).default({}),
   /** Black and white of each channel at so many percent of its own samples, instead of the numbers. */
   auto: z
-    .strictObject({ clip: percent(0, 20) })
+    .strictObject({
+      clip: percent(0, 20).register(shown, {
+        ...{ label: 'clip', unit: '%', slider: [0, 5], step: 0.1, grain: 0.05 }
+      })
+    })
     .nullable()
     .default(null)
 });

@@ -1,3 +1,4 @@
+import { shown } from './controls';
 import { z } from 'zod';
 import { fillChannel } from '../colour';
 import { referenceSchema } from '../document/mask';
@@ -5,15 +6,17 @@ import { takePlane } from '../kernels/arena';
 import { said, shift, unit } from './fields';
 import { defineOp } from './op';
 
+const reach = unit().register(shown, { label: 'reach', unit: '%', worth: 0.01 }).default(0);
+
 const params = z.strictObject({
   from: referenceSchema.nullable().default(null),
   side: z.enum(['bright', 'dark']).default('bright'),
   reach: z
     .strictObject({
-      grey: unit().default(0),
-      r: unit().default(0),
-      g: unit().default(0),
-      b: unit().default(0)
+      grey: reach,
+      r: reach,
+      g: reach,
+      b: reach
     })
     .prefault({}),
   /** How far the other picture has moved against this one, right and down, in full-size pixels. */

@@ -1,3 +1,4 @@
+import { shown } from './controls';
 import { z } from 'zod';
 import { channelOf, channels, fillChannels } from '../colour';
 import { takePlane } from '../kernels/arena';
@@ -8,9 +9,16 @@ const channelId = z.enum(channels.map((c) => c.id) as [string, ...string[]]);
 /** Below this, the weights' sum is taken for none and `normalize` leaves them alone. */
 const NO_SUM = 0.01;
 
+const asPart = { unit: '%', slider: [-200, 200], worth: 0.01 } as const;
+
 const params = z.strictObject({
-  weights: z.partialRecord(channelId, weight).default({ 'rgb.r': 0.3, 'rgb.g': 0.59, 'rgb.b': 0.11 }),
-  constant: weight.default(0),
+  weights: z
+    .partialRecord(channelId, weight.clone().register(shown, { ...asPart, label: 'weight' }))
+    .default({ 'rgb.r': 0.3, 'rgb.g': 0.59, 'rgb.b': 0.11 }),
+  constant: weight
+    .clone()
+    .register(shown, { ...asPart, label: 'constant' })
+    .default(0),
   normalize: z.boolean().default(false)
 });
 export type MonoParams = z.infer<typeof params>;

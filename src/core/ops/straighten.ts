@@ -1,3 +1,4 @@
+import { shown } from './controls';
 import { z } from 'zod';
 import {
   innerRect,
@@ -21,7 +22,9 @@ const whole = place.int('must be a whole number of pixels');
 
 const params = z.strictObject({
   /** Clockwise. */
-  angle: degrees(-180, 180).default(0),
+  angle: degrees(-180, 180)
+    .register(shown, { label: 'angle', unit: '°', slider: [-15, 15], step: 0.1 })
+    .default(0),
   /** Places of the picture that become the corners of an upright rectangle: upper left, upper right, lower right, lower left. */
   corners: z
     .tuple([corner, corner, corner, corner])

@@ -1,3 +1,4 @@
+import { shown } from './controls';
 import { z } from 'zod';
 import { fillChannel, modelOf } from '../colour';
 import { decode } from '../colour/transfer';
@@ -9,8 +10,8 @@ const stop = z.strictObject({ at: unit(), rgb: z.tuple([unit(), unit(), unit()])
 export type TintStop = z.infer<typeof stop>;
 
 const params = z.strictObject({
-  hue: degrees(0, 360).default(70),
-  saturation: percent(0, 100).default(25),
+  hue: degrees(0, 360).register(shown, { label: 'hue', unit: '°' }).default(70),
+  saturation: percent(0, 100).register(shown, { label: 'saturation', unit: '%' }).default(25),
   stops: z
     .array(stop)
     .max(16, 'takes at most 16 colours')

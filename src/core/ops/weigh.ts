@@ -1,3 +1,4 @@
+import { shown } from './controls';
 import { z } from 'zod';
 import { modelOf } from '../colour';
 import { decodePlane, encodePlane } from '../colour/code-planes';
@@ -5,9 +6,15 @@ import { takePlane } from '../kernels/arena';
 import { said, weight } from './fields';
 import { defineOp } from './op';
 
+/** In per cent of its light. */
+const share = weight
+  .clone()
+  .register(shown, { label: 'share', unit: '%', slider: [-200, 200], worth: 0.01 })
+  .default(0);
+
 const params = z.strictObject({
   target: z.enum(['saturation', 'brightness']).default('saturation'),
-  weights: z.strictObject({ r: weight.default(0), g: weight.default(0), b: weight.default(0) }).prefault({}),
+  weights: z.strictObject({ r: share, g: share, b: share }).prefault({}),
   normalize: z.boolean().default(false)
 });
 export type WeighParams = z.infer<typeof params>;

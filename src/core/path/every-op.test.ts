@@ -9,6 +9,7 @@ import { ops, opOf } from '../ops';
 import { randomStream } from '../random';
 import { TILE, tileRect, tilesIn, type Raster } from '../raster/raster';
 import { planOf, floatFrame, largestDifference, noiseFrame, softFrame, stepOf } from '../testing';
+import { anyParams, withEveryOp } from '../testing-params';
 import { Stages } from '../../engine/stages';
 import { evaluate } from './evaluate';
 import { planSize, type Plan } from './plan';
@@ -18,7 +19,12 @@ const document = parseDocument({
   ...{ kromba: 1, kind: 'document', name: 'Every step', masks: everything.masks },
   frames: [{ id: 'f', name: 'picture', file: 'picture.png' }],
   pictures: [
-    { id: 'p', name: 'Every step', head: { kind: 'frame', frame: 'f' }, steps: everything.steps },
+    {
+      id: 'p',
+      name: 'Every step',
+      head: { kind: 'frame', frame: 'f' },
+      steps: withEveryOp(everything.steps)
+    },
     { id: 'q', name: 'As it came', head: { kind: 'frame', frame: 'f' } }
   ]
 });
@@ -110,72 +116,19 @@ const random = randomStream(99);
 const between = (low: number, high: number): number => low + (high - low) * random();
 const oneOf = <T>(list: readonly T[]): T => list[Math.floor(random() * list.length)];
 
-/** Random parameters of each op that moves no pixels. */
-const anyParams: Record<string, (letters: readonly string[]) => object> = {
-  mix: () => ({ model: 'rgb', rows: { r: { r: between(-1, 2), g: between(-1, 1) } } }),
-  mono: () => ({
-    weights: { [oneOf(['rgb.r', 'lab.l', 'cmyk.k', 'hsv.s', 'warm', 'lum'])]: between(-1, 2) },
-    constant: between(0, 1)
-  }),
-  balance: () => ({
-    method: oneOf(['fixed', 'grey', 'bright', 'ends', 'sky', 'pins']),
-    gain: { r: between(0, 2) },
-    light: oneOf(['coded', 'linear'])
-  }),
-  levels: (letters) => ({
-    channels: {
-      [oneOf(letters)]: { black: between(-0.5, 0.4), white: between(0.5, 1.5), mid: between(0.1, 6) }
-    },
-    auto: oneOf([null, { clip: 1 }])
-  }),
-  curves: (letters) => ({
-    curves: {
-      [oneOf(letters)]: [
-        [0, between(0, 1)],
-        [between(0.2, 0.8), between(-0.2, 1.2)],
-        [1, between(0, 1)]
-      ]
-    }
-  }),
-  colour: () => ({
-    hue: between(-180, 180),
-    saturation: between(-100, 300),
-    vibrance: between(-100, 100),
-    bands: [{ centre: between(0, 360), width: between(2, 360), lightness: between(-100, 200) }]
-  }),
-  weigh: () => ({
-    target: oneOf(['saturation', 'brightness']),
-    weights: { r: between(-2, 2), g: between(-2, 2) }
-  }),
-  tint: () => ({
-    hue: between(0, 360),
-    stops: oneOf([
-      [],
-      [
-        { at: 0, rgb: [0, 0, 0] },
-        { at: 0, rgb: [1, 0, 0] }
-      ]
-    ])
-  }),
-  equalize: () => ({}),
-  invert: () => ({}),
-  blur: () => ({ radius: between(0, 20) }),
-  smooth: (letters) => ({ radius: between(0, 30), tolerance: oneOf([between(0, 1), { [letters[0]]: 0 }]) }),
-  sharpen: () => ({ radius: between(0.2, 8), amount: between(0, 500) }),
-  local: () => ({ radius: between(1, 60), amount: between(-100, 400) }),
-  detail: () => ({ amount: between(0, 200), radius: between(2, 60) })
-};
+/** Those that move no pixels, and take no steps. */
+const anyOps = ops.filter(({ kind }) => kind === 'plane' || kind === 'colour');
 
 describe('any path', () => {
   it('of 200 random steps renders without a sample that is no number, on black, white and wild values too', () => {
     const steps = Array.from({ length: 200 }, (_, i) => {
-      const op = oneOf(Object.keys(anyParams));
-      const model = op === 'mix' || random() < 0.4 ? undefined : oneOf(models);
+      const op = oneOf(anyOps);
+      const model = op.id === 'mix' || random() < 0.4 ? undefined : oneOf(models);
       const letters = (model ?? modelOf('rgb')).channels.map((c) => c.letter);
       const step = {
         id: `s${i}`,
-        op,
-        params: anyParams[op](letters),
+        op: op.id,
+        params: anyParams(op, { random, letters }),
         ...(model && {
           on: { model: model.id, channels: letters.filter(() => random() < 0.7).concat(letters[0]) }
         }),

@@ -45,7 +45,6 @@ const MOST_HEADS = 24;
 const MOST_PLANS = 64;
 const MOST_STEPS = 192;
 const MOST_SOLUTIONS = 24;
-const MOST_SETTLED = 2;
 
 /** What is kept under a key, or made and kept. */
 function kept<T extends object>(cache: LRUCache<string, T>, key: string, make: () => T): T {
@@ -94,7 +93,7 @@ export class Planner {
   /** The analysis raster of the last step that was solved on the way: that of the next is computed from it. */
   private analysed: Analysed | null = null;
   /** What it has computed over whole pictures, where nobody else does. */
-  private readonly own = new LRUCache<string, Frame>({ max: MOST_SETTLED });
+  private readonly own = new Map<string, Frame>();
 
   /**
    * @param frameOf the frame of a content hash @throws what it throws where there is none

@@ -66,9 +66,10 @@ export function unsettled(plan: Plan, settled: Settled, seen = new Set<Plan>()):
     const found = unsettled(other, settled, seen);
     if (found) return found;
   }
-  for (const count of settledCounts(plan)) {
-    const key = settledKey(plan, count);
-    if (settled.get(key)) continue;
+  // It begins from the last: those before are not looked at.
+  const count = settledCounts(plan).at(-1);
+  const key = count === undefined ? null : settledKey(plan, count);
+  if (count !== undefined && key !== null && !settled.get(key)) {
     const { source, geometry, beyond } = plan;
     const steps = source.steps.slice(0, count);
     return {

@@ -1,7 +1,7 @@
 import { SvelteMap } from 'svelte/reactivity';
 import { DocumentError } from '$core/document';
 import { FileError } from '$core/files';
-import { EngineError } from '$engine/pool';
+import { EngineError } from '$engine/engine-error';
 import { StorageError } from '$storage/library';
 
 const inWords = (error: Error): boolean =>

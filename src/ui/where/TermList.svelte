@@ -1,7 +1,7 @@
 <script lang="ts">
   import Close from 'carbon-icons-svelte/lib/Close.svelte';
   import { maskSchema } from '$core/document';
-  import { combinations } from '$core/mask/sources';
+  import { combinations } from '$core/mask/combinations';
   import { listStep } from '../arrows';
   import { maskStep } from '../bench/mask-bench.svelte';
   import type { BenchState } from '../bench/bench.svelte';

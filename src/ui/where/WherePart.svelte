@@ -3,9 +3,11 @@
   import PaintBrush from 'carbon-icons-svelte/lib/PaintBrush.svelte';
   import Search from 'carbon-icons-svelte/lib/Search.svelte';
   import { channelOf } from '$core/colour';
-  import type { MaskSource } from '$core/document';
+  import { maskSchema, type MaskSource } from '$core/document';
+  import { controlAt } from '$core/ops/controls';
   import { whyBound } from '$core/mask/shape';
-  import { combinations, sourceKinds, type Kind } from '$core/mask/sources';
+  import { combinations } from '$core/mask/combinations';
+  import { sourceKind, sourceKinds, type Kind } from '$core/mask/sources';
   import { stackOf } from '$core/ops/channel';
   import { told } from '../numbers';
   import PromptSelect from '../shell/PromptSelect.svelte';
@@ -49,6 +51,10 @@
     })
   );
 
+  const [grow, blur, amount] = [['grow'], ['blur'], ['terms', 0, 'amount']].map((path) =>
+    controlAt(maskSchema, path)
+  );
+
   const title = $derived.by(() => {
     if (place.kind === 'named')
       return `Mask “${session.document.masks.find((m) => m.id === place.id)?.name ?? ''}”`;
@@ -60,27 +66,12 @@
   });
 
   /** A new term of a kind, as a person would begin with it. */
-  function fresh(kind: Kind): MaskSource | null {
-    const { width, height } = geometry.frame;
-    switch (kind) {
-      case 'channel':
-        return { kind, channel: bench.channel };
-      case 'mix':
-        return { kind, weights: { 'rgb.r': 1, 'rgb.b': -1 }, constant: 0.5 };
-      case 'distance':
-        return { kind, to: [60, 0, 0], space: 'lab', range: 40 };
-      case 'toward':
-        return { kind, hue: 40, across: false };
-      case 'paint':
-        return { kind, strokes: [] };
-      case 'ramp':
-        return { kind, shape: 'straight', from: [width / 2, height * 0.15], to: [width / 2, height * 0.85] };
-      case 'mask': {
-        const named = session.document.masks.find((m) => place.kind !== 'named' || m.id !== place.id);
-        return named ? { kind, id: named.id } : null;
-      }
-    }
-  }
+  const fresh = (kind: Kind): MaskSource | null =>
+    sourceKind(kind).fresh({
+      ...geometry.frame,
+      channel: bench.channel,
+      mask: session.document.masks.find((m) => place.kind !== 'named' || m.id !== place.id)?.id ?? null
+    }) as MaskSource | null;
 
   function add(kind: Kind): void {
     const source = fresh(kind);
@@ -117,7 +108,7 @@
         label="Add a term"
         items={sourceKinds.map(({ kind, title }) => ({
           ...{ id: kind, title },
-          disabled: kind === 'mask' && fresh('mask') === null
+          disabled: fresh(kind) === null
         }))}
         onchoose={(kind) => add(kind as Kind)}
       />
@@ -167,43 +158,29 @@
         <TermSource {session} {bench} {term} />
         <TermCurve {session} {bench} {term} />
         <Amount
-          label="amount"
+          {...amount}
           name="Amount of the term"
-          value={100 * term.amount}
-          neutral={100}
-          min={0}
-          max={100}
-          oninput={(v) => masks.changeTerm('Amount of a term', (t) => (t.amount = v / 100), 'amount')}
+          value={term.amount / amount.worth}
+          neutral={amount.usual / amount.worth}
+          oninput={(v) =>
+            masks.changeTerm('Amount of a term', (t) => (t.amount = v * amount.worth), 'amount')}
           onend={() => session.endGesture()}
         />
       {/if}
       <h4>The whole mask</h4>
       <Amount
-        label="grow"
+        {...grow}
         name="Grow the mask"
-        unit="px"
         value={mask.grow}
         neutral={0}
-        min={-50}
-        max={50}
-        least={-300}
-        most={300}
-        grain={0.5}
-        digits={1}
         oninput={(v) => masks.change('Grow the mask', (m) => (m.grow = v), 'grow')}
         onend={() => session.endGesture()}
       />
       <Amount
-        label="blur"
+        {...blur}
         name="Blur the mask"
-        unit="px"
         value={mask.blur}
         neutral={0}
-        min={0}
-        max={100}
-        most={300}
-        log
-        digits={1}
         oninput={(v) => masks.change('Blur the mask', (m) => (m.blur = v), 'blur')}
         onend={() => session.endGesture()}
       />

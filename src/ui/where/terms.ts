@@ -1,7 +1,6 @@
-import { channelOf } from '$core/colour';
 import type { KrombaDocument, MaskSource } from '$core/document';
+import { sourceKind } from '$core/mask/sources';
 import { opOf } from '$core/ops';
-import { told } from '../numbers';
 
 type Names = Pick<KrombaDocument, 'pictures' | 'masks'>;
 
@@ -19,28 +18,8 @@ export function referenceTold(
 }
 
 /** A source as a term of the list tells it. */
-export function sourceTold(source: MaskSource, names: Names): string {
-  switch (source.kind) {
-    case 'channel': {
-      const channel = channelOf(source.channel);
-      return `${channel.name}${channel.ink ? ' ink' : ''}${source.of ? ` of ${referenceTold(source.of, names)}` : ''}`;
-    }
-    case 'mix':
-      return Object.entries(source.weights)
-        .map(
-          ([id, w], i) =>
-            `${i && w! >= 0 ? '+ ' : ''}${told(Math.round(100 * w!), 0)} % ${channelOf(id).name}`
-        )
-        .join(' ');
-    case 'distance':
-      return `near L ${told(source.to[0], 0)} a ${told(source.to[1], 0)} b ${told(source.to[2], 0)}`;
-    case 'toward':
-      return source.across ? `across hue ${told(source.hue, 0)}°` : `toward hue ${told(source.hue, 0)}°`;
-    case 'paint':
-      return source.strokes.length === 1 ? 'paint, 1 stroke' : `paint, ${source.strokes.length} strokes`;
-    case 'ramp':
-      return source.shape === 'round' ? 'round ramp' : 'straight ramp';
-    case 'mask':
-      return `mask “${names.masks.find((m) => m.id === source.id)?.name ?? 'missing'}”`;
-  }
-}
+export const sourceTold = (source: MaskSource, names: Names): string =>
+  sourceKind(source.kind).words(source, {
+    picture: (reference) => referenceTold(reference, names),
+    mask: (id) => names.masks.find((m) => m.id === id)?.name ?? 'missing'
+  });

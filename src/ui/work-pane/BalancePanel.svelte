@@ -1,4 +1,5 @@
 <script lang="ts">
+  import StepAmount from './StepAmount.svelte';
   import { paramsOf } from '$core/ops/op';
   import { trouble } from '../bench/trouble.svelte';
   import { Follower } from '../bench/follower.svelte';
@@ -81,10 +82,6 @@
     });
   }
 
-  function set(part: 'gain' | 'offset', letter: 'r' | 'g' | 'b', value: number): void {
-    session.changeParams(op, `Balance ${part}`, (p) => (p[part][letter] = value), `${part} ${letter}`);
-  }
-
   /**
    * The light that these gains make neutral: its white, x, is what they take to 1. Null where something is added or taken away
    * as well, which no light does.
@@ -158,36 +155,21 @@
     </table>
   {/if}
   {#if params.method === 'ends'}
-    <Amount
-      label="clip"
-      name="Balance clip"
-      value={params.ends}
-      neutral={0.1}
-      min={0}
-      max={5}
-      most={20}
-      step={0.1}
-      grain={0.05}
-      oninput={(v) => session.changeParams(op, 'Clip', (p) => (p.ends = v), 'ends')}
-      onend={() => session.endGesture()}
-    />
+    <StepAmount {session} {step} {op} path={['ends']} name="Balance clip" />
   {/if}
   {#each ['gain', 'offset'] as const as part (part)}
     <h3>{part === 'gain' ? 'Gain' : 'Offset'}</h3>
     {#each channels as c, i (c.id)}
-      <Amount
+      <StepAmount
+        {session}
+        {step}
+        {op}
+        path={[part, LETTERS[i]]}
+        value={numbers[part][i]}
         label={c.name}
         name={`${part} of ${c.name}`}
-        value={100 * numbers[part][i]}
-        neutral={part === 'gain' ? 100 : 0}
-        min={part === 'gain' ? 0 : -50}
-        max={part === 'gain' ? 300 : 50}
-        least={-1000}
-        most={part === 'gain' ? 10000 : 1000}
         colour={swatch(c.id)}
         disabled={params.method !== 'fixed'}
-        oninput={(v) => set(part, LETTERS[i], v / 100)}
-        onend={() => session.endGesture()}
       />
     {/each}
   {/each}

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import StepAmount from './StepAmount.svelte';
   import { paramsOf } from '$core/ops/op';
   import { Select, SelectItem } from 'carbon-components-svelte';
   import Close from 'carbon-icons-svelte/lib/Close.svelte';
@@ -15,7 +16,6 @@
   import { swatch } from '../channel-colour';
   import ReferenceSelect from '../where/ReferenceSelect.svelte';
   import { referenceTold } from '../where/terms';
-  import Amount from './Amount.svelte';
   import type { PanelProps } from './panels';
   import Strip from './Strip.svelte';
   import TonesPart from './TonesPart.svelte';
@@ -219,16 +219,7 @@
           else delete e.from;
         })}
     />
-    <Amount
-      label="opacity"
-      name="Opacity of the channel"
-      value={100 * entry.opacity}
-      neutral={100}
-      min={0}
-      max={100}
-      oninput={(v) => changeEntry('Opacity of a channel', (e) => (e.opacity = v / 100), 'opacity')}
-      onend={() => session.endGesture()}
-    />
+    <StepAmount {session} {step} {op} path={['stack', chosen, 'opacity']} name="Opacity of the channel" />
     <button class="tool raised wide" aria-pressed={entry.where !== null} onclick={editMask}
       >{entry.where ? 'Its mask …' : 'Hold it to a mask …'}</button
     >

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import StepAmount from './StepAmount.svelte';
   import { paramsOf } from '$core/ops/op';
   import { Newest } from '../bench/newest';
   import Add from 'carbon-icons-svelte/lib/Add.svelte';
@@ -8,7 +9,6 @@
   import { cssColour } from '../channel-colour';
   import { bandAt, type HueBand, colour as op } from '$core/ops/colour';
   import { placeOn, tonePath } from '../graph/tones';
-  import Amount from './Amount.svelte';
   import type { PanelProps } from './panels';
 
   let { session, bench, step }: PanelProps = $props();
@@ -37,25 +37,8 @@
 
   const turned = (hue: number): number => ((hue % 360) + 360) % 360;
 
-  const turn = { unit: '°', min: -180, max: 180 } as const;
-  const percent = { unit: '%', min: -100, max: 100 } as const;
-  const everywhere = [
-    { key: 'hue', ...turn },
-    { key: 'saturation', ...percent, most: 500 },
-    { key: 'vibrance', ...percent },
-    { key: 'lightness', ...percent, most: 500 }
-  ] as const;
-  const inBand = [
-    { key: 'centre', unit: '°', min: 0, max: 360, usual: null },
-    { key: 'width', unit: '°', min: 2, max: 360, usual: 60 },
-    { key: 'hue', ...turn, usual: 0 },
-    { key: 'saturation', ...percent, most: 500, usual: 0 },
-    { key: 'lightness', ...percent, most: 500, usual: 0 }
-  ] as const;
-
-  function set(key: 'hue' | 'saturation' | 'lightness' | 'vibrance', value: number): void {
-    session.changeParams(op, `Colour: ${key}`, (p) => (p[key] = value), key);
-  }
+  const everywhere = ['hue', 'saturation', 'vibrance', 'lightness'] as const;
+  const inBand = ['centre', 'width', 'hue', 'saturation', 'lightness'] as const;
 
   function setBand(change: Partial<HueBand>, gesture: string): void {
     const i = index;
@@ -132,16 +115,8 @@
 
 <div class="panel">
   <h3>Everywhere</h3>
-  {#each everywhere as { key, ...control } (key)}
-    <Amount
-      {...control}
-      label={key}
-      name={key[0].toUpperCase() + key.slice(1)}
-      value={params[key]}
-      neutral={0}
-      oninput={(v) => set(key, v)}
-      onend={() => session.endGesture()}
-    />
+  {#each everywhere as key (key)}
+    <StepAmount {session} {step} {op} path={[key]} name={key[0].toUpperCase() + key.slice(1)} />
   {/each}
   <h3>In bands of hue</h3>
   <svg
@@ -190,16 +165,16 @@
   {#if chosen}
     {@const band = chosen}
     {#key index}
-      {#each inBand as { key, usual, ...control } (key)}
-        {@const value = key === 'centre' ? turned(band.centre) : band[key]}
-        <Amount
-          {...control}
-          label={key}
+      {#each inBand as key (key)}
+        {@const centre = key === 'centre' ? turned(band.centre) : undefined}
+        <StepAmount
+          {session}
+          {step}
+          {op}
+          path={['bands', index, key]}
           name={`Band ${key}`}
-          {value}
-          neutral={usual ?? value}
-          oninput={(v) => setBand({ [key]: v }, key)}
-          onend={() => session.endGesture()}
+          value={centre}
+          neutral={centre}
         />
       {/each}
     {/key}

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import StepAmount from './StepAmount.svelte';
   import { paramsOf } from '$core/ops/op';
   import { trouble } from '../bench/trouble.svelte';
   import { Follower } from '../bench/follower.svelte';
@@ -194,19 +195,7 @@
     />
   </div>
   {#if params.auto}
-    <Amount
-      label="clip"
-      name="Levels clip"
-      value={params.auto.clip}
-      neutral={0.1}
-      min={0}
-      max={5}
-      most={20}
-      step={0.1}
-      grain={0.05}
-      oninput={(v) => session.changeParams(op, 'Levels: clip', (p) => (p.auto = { clip: v }), 'clip')}
-      onend={() => session.endGesture()}
-    />
+    <StepAmount {session} {step} {op} path={['auto', 'clip']} name="Levels clip" neutral={0.1} />
     {#if solved}
       <table class="mono" aria-label="Ends found in the picture">
         <tbody>

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import StepAmount from './StepAmount.svelte';
   import { paramsOf } from '$core/ops/op';
   import { InlineLoading, Toggle } from 'carbon-components-svelte';
   import type { Shift } from '$core/measure/shift';
@@ -6,7 +7,6 @@
   import { isSure, measuredShift, partsOfPixels, wholePixels } from '../bench/shifts';
   import { told } from '../numbers';
   import ReferenceSelect from '../where/ReferenceSelect.svelte';
-  import Amount from './Amount.svelte';
   import PicturesFromFiles from './PicturesFromFiles.svelte';
   import ShiftAmounts from './ShiftAmounts.svelte';
   import type { PanelProps } from './panels';
@@ -83,16 +83,14 @@
   </div>
   <h3>Reach</h3>
   {#each reaches as key (key)}
-    <Amount
+    <StepAmount
+      {session}
+      {step}
+      {op}
+      path={['reach', key]}
       label={LABELS[key]}
       name={`Reach of ${LABELS[key]}`}
-      value={100 * params.reach[key]}
-      neutral={0}
-      min={0}
-      max={100}
       colour={COLOURS[key]}
-      oninput={(v) => set(`Reach of ${LABELS[key]}`, (p) => (p.reach[key] = v / 100), `reach ${key}`)}
-      onend={() => session.endGesture()}
     />
   {/each}
   <p class="quiet">

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import StepAmount from './StepAmount.svelte';
   import { paramsOf } from '$core/ops/op';
   import { Newest } from '../bench/newest';
   import { Toggle } from 'carbon-components-svelte';
@@ -10,7 +11,6 @@
   import { separate, type SeparateProposal } from '$core/measure/propose';
   import { shortName, swatch } from '../channel-colour';
   import { told } from '../numbers';
-  import Amount from './Amount.svelte';
   import ClippedCount from './ClippedCount.svelte';
   import type { PanelProps } from './panels';
   import PromptSelect from '../shell/PromptSelect.svelte';
@@ -134,18 +134,16 @@
       total {told(total * 100, Number.isInteger(Math.round(total * 1e4) / 100) ? 0 : 1)} %
     </span>
   </header>
-  {#each weights as [id, w] (id)}
+  {#each weights as [id] (id)}
     <div class="weight">
-      <Amount
+      <StepAmount
+        {session}
+        {step}
+        {op}
+        path={['weights', id]}
         label={shortName(id)}
         name={`Grey from ${channelOf(id).name}`}
-        value={100 * w}
-        neutral={0}
-        least={-1000}
-        most={1000}
         colour={swatch(id)}
-        oninput={(v) => set(id, v / 100)}
-        onend={() => session.endGesture()}
       />
       <button
         class="tool out"
@@ -157,17 +155,7 @@
     </div>
   {/each}
   <div class="weight">
-    <Amount
-      label="constant"
-      name="Grey gets a constant"
-      value={100 * params.constant}
-      neutral={0}
-      least={-1000}
-      most={1000}
-      colour="#9a9a9a"
-      oninput={(v) => session.changeParams(op, 'Constant', (p) => (p.constant = v / 100), 'mono constant')}
-      onend={() => session.endGesture()}
-    />
+    <StepAmount {session} {step} {op} path={['constant']} name="Grey gets a constant" colour="#9a9a9a" />
     <span></span>
   </div>
   <ClippedCount {session} {bench} channels={['rgb.r']} names={['grey']} />

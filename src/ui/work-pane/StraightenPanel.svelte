@@ -24,6 +24,7 @@
 </script>
 
 <script lang="ts">
+  import StepAmount from './StepAmount.svelte';
   import { Select, SelectItem } from 'carbon-components-svelte';
   import Reset from 'carbon-icons-svelte/lib/Reset.svelte';
   import { innerRect } from '$core/raster/geometry';
@@ -117,20 +118,7 @@
   </div>
   <p class="quiet">{tools.find((t) => t.id === bench.hand.straighten)?.says}</p>
   {#if bench.hand.straighten === 'level'}
-    <Amount
-      label="angle"
-      name="Angle"
-      unit="°"
-      value={params.angle}
-      neutral={0}
-      min={-15}
-      max={15}
-      least={-180}
-      most={180}
-      step={0.1}
-      oninput={(v) => session.changeParams(op, 'Angle', (p) => (p.angle = v), 'angle')}
-      onend={() => session.endGesture()}
-    />
+    <StepAmount {session} {step} {op} path={['angle']} name="Angle" />
     <div class="row">
       <button class="tool raised" onclick={() => turn('Quarter turn left', -90)}>90° left</button>
       <button class="tool raised" onclick={() => turn('Quarter turn right', 90)}>90° right</button>

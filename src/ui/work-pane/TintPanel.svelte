@@ -1,4 +1,5 @@
 <script lang="ts">
+  import StepAmount from './StepAmount.svelte';
   import { paramsOf } from '$core/ops/op';
   import { RadioButton, RadioButtonGroup } from 'carbon-components-svelte';
   import Add from 'carbon-icons-svelte/lib/Add.svelte';
@@ -53,28 +54,8 @@
   </RadioButtonGroup>
   <div class="space"></div>
   {#if params.stops.length === 0}
-    <Amount
-      label="hue"
-      name="Tint hue"
-      unit="°"
-      value={params.hue}
-      neutral={70}
-      min={0}
-      max={360}
-      oninput={(v) => session.changeParams(op, 'Tint hue', (p) => (p.hue = v), 'tint hue')}
-      onend={() => session.endGesture()}
-    />
-    <Amount
-      label="saturation"
-      name="Tint saturation"
-      value={params.saturation}
-      neutral={25}
-      min={0}
-      max={100}
-      oninput={(v) =>
-        session.changeParams(op, 'Tint saturation', (p) => (p.saturation = v), 'tint saturation')}
-      onend={() => session.endGesture()}
-    />
+    <StepAmount {session} {step} {op} path={['hue']} name="Tint hue" />
+    <StepAmount {session} {step} {op} path={['saturation']} name="Tint saturation" />
     <p class="quiet">
       Lightness stays. To keep the picture’s own colours beneath, fade it or limit it under Blend and Limits.
     </p>

@@ -4,7 +4,7 @@
   import { modelOf } from '$core/colour';
   import { type WeighParams, weigh as op } from '$core/ops/weigh';
   import { swatch } from '../channel-colour';
-  import Amount from './Amount.svelte';
+  import StepAmount from './StepAmount.svelte';
   import type { PanelProps } from './panels';
 
   let { session, step }: PanelProps = $props();
@@ -27,22 +27,14 @@
   </RadioButtonGroup>
   <h3>By the share of</h3>
   {#each modelOf('rgb').channels as c, i (c.id)}
-    <Amount
+    <StepAmount
+      {session}
+      {step}
+      {op}
+      path={['weights', LETTERS[i]]}
       label={c.name}
       name={`Share of ${c.name}`}
-      value={100 * params.weights[LETTERS[i]]}
-      neutral={0}
-      least={-1000}
-      most={1000}
       colour={swatch(c.id)}
-      oninput={(v) =>
-        session.changeParams(
-          op,
-          `Weigh ${c.name}`,
-          (p) => (p.weights[LETTERS[i]] = v / 100),
-          `weigh ${c.letter}`
-        )}
-      onend={() => session.endGesture()}
     />
   {/each}
   <Toggle

@@ -1,0 +1,64 @@
+import type { z } from 'zod';
+import type { CurvePoint } from '../../curve';
+import type { Reference, Used } from '../../document/ids';
+import type { Geometry } from '../../raster/geometry';
+import type { MaskGround } from '../ground';
+import type { PreparedMask } from '../prepare';
+
+/** What a source may ask while it is made ready. */
+export interface Preparing {
+  readonly geometry: Geometry;
+  /** The place among the pictures beside the step of one that is referred to. */
+  picture(reference: Reference): number;
+  mask(id: string): PreparedMask;
+}
+
+/** What a new source may begin from. */
+export interface Beginning {
+  /** Size of the frame, in full-size pixels. */
+  readonly width: number;
+  readonly height: number;
+  /** The channel that is looked at. */
+  readonly channel: string;
+  /** A named mask that it may be; null where there is none. */
+  readonly mask: string | null;
+}
+
+/** What pictures and named masks are called. */
+export interface Names {
+  picture(reference: Reference): string;
+  mask(id: string): string;
+}
+
+/**
+ * One kind of mask source, whole: its schema `S`, what it refers to, how it reads in words, and the plane that it makes before
+ * the curve, from what `prepare` makes of it (`P`).
+ */
+export interface SourceKind<S extends z.ZodObject = z.ZodObject, P = unknown> {
+  readonly kind: z.infer<S>['kind'];
+  readonly title: string;
+  readonly schema: S;
+  /** Why it means nothing on another picture, in words; left out where it means the same there. */
+  readonly bound?: string;
+  /** The curve where a term names none; left out for the straight one. */
+  readonly curve?: readonly CurvePoint[];
+  /** Values that wrap round, so that their curve does as well. */
+  wraps?(source: z.infer<S>): boolean;
+  /** As a person would begin with it; null where it can't be had. */
+  fresh(from: Beginning): z.infer<S> | null;
+  /** As a term of the list tells it. */
+  words(source: z.infer<S>, names: Names): string;
+  /** What it refers to, and under which of its keys. */
+  uses?(source: z.infer<S>): { readonly key: string; readonly used: Used } | null;
+  /** Has it refer to something else of the same sort. */
+  use?(source: z.infer<S>, used: Used): void;
+  prepare(source: z.infer<S>, given: Preparing): P;
+  fill(prepared: P, ground: MaskGround, out: Float32Array): void;
+  /** Where it has no value, so that its term has no effect; null where it has one everywhere. */
+  absent?(prepared: P, ground: MaskGround): readonly number[] | null;
+  /** The masks that it is made of. */
+  within?(prepared: P): readonly PreparedMask[];
+}
+
+/** Keeps the types of one kind's parts together. */
+export const defineSource = <S extends z.ZodObject, P>(kind: SourceKind<S, P>): SourceKind<S, P> => kind;

@@ -1,0 +1,22 @@
+<script lang="ts">
+  import type { SourceProps } from './controls';
+
+  let { source, set }: SourceProps<'paint'> = $props();
+</script>
+
+<div class="row">
+  <button
+    class="tool raised"
+    disabled={source.strokes.length === 0}
+    onclick={() => set('Take back a stroke', (s) => s.strokes.pop())}>Take the last stroke back</button
+  >
+</div>
+
+<style>
+  .row {
+    display: flex;
+    gap: 6px;
+    align-items: center;
+    margin-bottom: 6px;
+  }
+</style>
