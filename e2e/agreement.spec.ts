@@ -5,6 +5,7 @@ import { converter, differenceCiede2000 } from 'culori';
 import { decode } from 'fast-png';
 import { zipSync } from 'fflate';
 import sharp from 'sharp';
+import type { Page } from '@playwright/test';
 import { expect, exported, settled, test } from './bench-page';
 
 const { steps, masks } = JSON.parse(readFileSync('e2e/every-op.json', 'utf8')) as Record<string, object[]>;
@@ -41,6 +42,43 @@ interface Screen {
   readonly data: Buffer;
 }
 
+/** What stands in Out after a key, when it is settled. */
+async function screenAfter(page: Page, key: string): Promise<Screen> {
+  await page.evaluate(() => performance.clearMeasures());
+  await page.keyboard.press(key);
+  await settled(page, 100_000);
+  const found = await page
+    .getByLabel('The picture', { exact: true })
+    .evaluate((canvas: HTMLCanvasElement) => {
+      const { data } = canvas.getContext('2d')!.getImageData(0, 0, canvas.width, canvas.height);
+      let text = '';
+      for (let i = 0; i < data.length; i += 8192) text += String.fromCharCode(...data.subarray(i, i + 8192));
+      return { width: canvas.width, height: canvas.height, base64: btoa(text) };
+    });
+  return { ...found, data: Buffer.from(found.base64, 'base64') };
+}
+
+type Png = ReturnType<typeof decode>;
+
+/** At 1:1 the screen’s 8 bits are the export’s 16, rounded. @returns how many samples were compared @throws where one is not */
+function compared(full: Screen, png: Png): number {
+  const left = Math.round(full.width / 2 - png.width / 2);
+  const top = Math.round(full.height / 2 - png.height / 2);
+  let count = 0;
+  for (let y = Math.max(0, top); y < Math.min(full.height, top + png.height); y++) {
+    for (let x = Math.max(0, left); x < Math.min(full.width, left + png.width); x++) {
+      for (let c = 0; c < 3; c++, count++) {
+        const sample = png.data[((y - top) * png.width + x - left) * 3 + c];
+        const shown = full.data[(y * full.width + x) * 4 + c];
+        // The float before rounding lies within half a 16-bit step of the export's sample.
+        if (Math.abs(shown - sample / 257) > 0.5 + 0.002)
+          throw new Error(`${x}, ${y}: ${shown} for ${sample / 257}`);
+      }
+    }
+  }
+  return count;
+}
+
 test('with every step in the path, preview at 1:1, export and headless render give the same samples', async ({
   page
 }, info) => {
@@ -61,43 +99,11 @@ test('with every step in the path, preview at 1:1, export and headless render gi
 
   await page.keyboard.press('h');
   await page.getByRole('tab', { name: 'End of path' }).click();
-  const screen = async (key: string): Promise<Screen> => {
-    await page.evaluate(() => performance.clearMeasures());
-    await page.keyboard.press(key);
-    await settled(page, 100_000);
-    const found = await page
-      .getByLabel('The picture', { exact: true })
-      .evaluate((canvas: HTMLCanvasElement) => {
-        const { data } = canvas.getContext('2d')!.getImageData(0, 0, canvas.width, canvas.height);
-        let text = '';
-        for (let i = 0; i < data.length; i += 8192)
-          text += String.fromCharCode(...data.subarray(i, i + 8192));
-        return { width: canvas.width, height: canvas.height, base64: btoa(text) };
-      });
-    return { ...found, data: Buffer.from(found.base64, 'base64') };
-  };
-
-  // 1:1: the screen's 8 bits are the export's 16, rounded.
-  const full = await screen('1');
-  const left = Math.round(full.width / 2 - png.width / 2);
-  const top = Math.round(full.height / 2 - png.height / 2);
-  let compared = 0;
-  for (let y = 0; y < full.height; y++) {
-    for (let x = 0; x < full.width; x++) {
-      for (let c = 0; c < 3; c++) {
-        const sample = png.data[((y - top) * png.width + x - left) * 3 + c];
-        const shown = full.data[(y * full.width + x) * 4 + c];
-        // The float before rounding lies within half a 16-bit step of the export's sample.
-        if (Math.abs(shown - sample / 257) > 0.5 + 0.002)
-          throw new Error(`${x}, ${y}: ${shown} for ${sample / 257}`);
-        compared++;
-      }
-    }
-  }
-  expect(compared).toBeGreaterThan(1_000_000);
+  const full = await screenAfter(page, '1');
+  expect(compared(full, png)).toBeGreaterThan(1_000_000);
 
   // Shown whole: against the export made as small by sharp.
-  const fit = await screen('f');
+  const fit = await screenAfter(page, 'f');
   const zoom = Math.min(fit.width / png.width, fit.height / png.height);
   const [width, height] = [Math.round(png.width * zoom), Math.round(png.height * zoom)];
   const eight = Buffer.from(Uint8Array.from(png.data as Uint16Array, (v) => v / 257 + 0.5));
@@ -127,3 +133,84 @@ test('with every step in the path, preview at 1:1, export and headless render gi
   });
   expect(sum / count).toBeLessThan(1.5);
 });
+
+/** Pictures made of others: one composed and one averaged, with results that settle before and after a masked step. */
+async function made(encoding: 'coded' | 'linear'): Promise<Uint8Array> {
+  const file = (name: string): Promise<Buffer> =>
+    sharp(`demo/samples/${name}`)
+      .toColourspace('rgb16')
+      .resize(600, 400, { fit: 'fill' })
+      .png({ compressionLevel: 1 })
+      .toBuffer();
+  const local = { op: 'local', params: { radius: 70, amount: 120 } };
+  const where = { terms: [{ source: { kind: 'channel', channel: 'lum' } }], blur: 4 };
+  const group = (steps: object[], id: string): object => ({ id, op: 'group', params: { steps } });
+  const steps = [
+    { ...local, id: 'a' },
+    { id: 'b', op: 'invert', params: {}, where, blend: { opacity: 0.3 } },
+    group([group([{ id: 'c', op: 'levels', params: { auto: { clip: 0.5 } } }], 'd')], 'e'),
+    { ...local, id: 'f', where }
+  ];
+  const from = (picture: string, channel: string, weight = 1): object => ({
+    from: { picture },
+    channel,
+    weight
+  });
+  const document = {
+    ...{ kromba: 1, kind: 'document', name: 'Made of others' },
+    frames: ['f', 'g'].map((id) => ({ id, name: id, file: `${id}.png`, encoding })),
+    pictures: [
+      {
+        ...{ id: 'p', name: 'Composed', steps },
+        head: {
+          kind: 'compose',
+          r: [from('q', 'rgb.r')],
+          g: [from('s', 'rgb.g', 0.7), from('q', 'lum', 0.3)],
+          b: [from('s', 'rgb.b')]
+        }
+      },
+      {
+        ...{ id: 'm', name: 'Averaged', steps },
+        head: { kind: 'average', of: [{ picture: 'q' }, { picture: 's' }], weighting: 'equal', match: false }
+      },
+      { id: 'q', name: 'One', head: { kind: 'frame', frame: 'f' } },
+      { id: 's', name: 'Other', head: { kind: 'frame', frame: 'g' }, steps: [{ ...local, id: 'z' }] }
+    ]
+  };
+  return zipSync(
+    {
+      'document.kromba.json': new TextEncoder().encode(JSON.stringify(document)),
+      'f.png': await file('jug-under-lamps.png'),
+      'g.png': await file('harbour-in-haze.jpg')
+    },
+    { level: 0 }
+  );
+}
+
+for (const encoding of ['coded', 'linear'] as const) {
+  test(`pictures made of others that are ${encoding}: preview at 1:1, export and headless render agree`, async ({
+    page
+  }, info) => {
+    test.setTimeout(180_000);
+    const path = info.outputPath('made.kromba');
+    writeFileSync(path, await made(encoding));
+    await page.goto('/');
+    await page.getByLabel('Pictures or Kromba documents').setInputFiles(path);
+    await page.waitForURL('**/work/**');
+    await settled(page, 60_000);
+    await page.keyboard.press('h');
+    await page.getByRole('tab', { name: 'End of path' }).click();
+    for (const name of ['Composed', 'Averaged']) {
+      await page.getByRole('group', { name: 'Pictures' }).getByRole('button', { name, exact: true }).click();
+      await settled(page, 60_000);
+      const png = decode(await readFile(await exported(page, undefined, 60_000)));
+      const out = info.outputPath(`${name}.png`);
+      execFileSync('npm', ['run', '-s', 'render', '--', path, '--picture', name, '--out', out]);
+      const headless = decode(await readFile(out));
+      expect([headless.depth, headless.width, headless.height]).toEqual([16, 600, 400]);
+      expect(Buffer.from(headless.data.buffer).equals(Buffer.from(png.data.buffer))).toBe(true);
+      expect(compared(await screenAfter(page, '1'), png)).toBeGreaterThan(500_000);
+      await screenAfter(page, 'f');
+    }
+  });
+}

@@ -104,6 +104,8 @@ describe('a result over the whole picture', () => {
 
   it('is not tried again and again where it can’t be had', async () => {
     const { preparing, asked } = prepared();
+    const failed = vi.fn();
+    preparing.onFailed = failed;
     preparing.want(settleAsk('a'));
     await vi.advanceTimersByTimeAsync(300);
     asked[0].fail(new RangeError('no memory'));
@@ -112,6 +114,12 @@ describe('a result over the whole picture', () => {
     preparing.want(settleAsk('a'));
     await vi.advanceTimersByTimeAsync(1000);
     expect(asked).toHaveLength(4);
+    expect(failed.mock.calls).toEqual([['s', expect.any(RangeError)]]);
+    // But where a person asks for it.
+    preparing.again();
+    preparing.want(settleAsk('a'));
+    await vi.advanceTimersByTimeAsync(1000);
+    expect(asked).toHaveLength(8);
   });
 
   it('is waited for by what can’t be done without, which goes on when it is there', async () => {
@@ -158,5 +166,15 @@ describe('a result over the whole picture', () => {
     expect(told.at(-1)).toEqual({ type: 'settled', key: 'b', frame: null });
     await vi.advanceTimersByTimeAsync(1000);
     expect(asked).toHaveLength(10);
+  });
+
+  it('is said to have no memory, in words for a person', async () => {
+    const { preparing, asked } = prepared();
+    const one = request('one');
+    const geometry = lyingPlain({ width: 2 ** 26, height: 2 ** 26 });
+    preparing.unsettled(one, settleAsk('a', { geometry }));
+    await vi.advanceTimersByTimeAsync(1);
+    expect(asked).toHaveLength(0);
+    expect((one.rejected[0] as Error).message).toMatch(/^There is no memory/);
   });
 });

@@ -40,10 +40,14 @@ const TOO_MUCH =
 /** A result that is to be there for the screen's sake, though nothing waits for it. */
 class Background implements Waiting {
   timer: ReturnType<typeof setTimeout> | undefined;
-  constructor(readonly ask: SettleAsk) {}
-  /** It stays as it is on the screen, and is not tried again. */
-  reject(): void {
+  constructor(
+    readonly ask: SettleAsk,
+    private readonly failed: (error: unknown) => void
+  ) {}
+  /** It stays as it is on the screen, and is not tried again by itself. */
+  reject(error: unknown): void {
     clearTimeout(this.timer);
+    if ((error as Error).name !== 'AbortError') this.failed(error);
   }
 }
 
@@ -65,6 +69,8 @@ export class Preparing<R extends Waiting> {
   onWork: (work: readonly LongWork[]) => void = () => undefined;
   /** Told when a result is there over a whole picture: what is shown from a smaller level may look otherwise. */
   onWhole: () => void = () => undefined;
+  /** Told where such a result that the screen wants can't be had, of which step and why. */
+  onFailed: (step: string, error: unknown) => void = () => undefined;
 
   /**
    * @param tell says something to all workers
@@ -124,9 +130,15 @@ export class Preparing<R extends Waiting> {
     const before = this.background.get(slot);
     if (before?.ask.key === ask.key) return;
     if (before) this.leave(before);
-    const next = new Background(ask);
+    const next = new Background(ask, (error) => this.onFailed(ask.step, error));
     next.timer = setTimeout(() => this.settling.await(next, ask), QUIET);
     this.background.set(slot, next);
+  }
+
+  /** What could not be had may be tried again. */
+  again(): void {
+    for (const [slot, { ask }] of this.background)
+      if (!this.settling.isAt(ask.key)) this.background.delete(slot);
   }
 
   /** Requests were taken back. */

@@ -36,6 +36,11 @@ export class Prerequisites<A extends { readonly key: string }, V, R extends Wait
     void this.run(request, ask);
   }
 
+  /** Whether something is being made. */
+  isAt(key: string): boolean {
+    return this.running.has(key);
+  }
+
   private async run(request: R, ask: A): Promise<void> {
     const running: Running<R> = { requests: [request], stop: new AbortController() };
     this.running.set(ask.key, running);

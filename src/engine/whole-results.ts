@@ -2,6 +2,7 @@ import { LRUCache } from 'lru-cache';
 import type { SettleAsk } from '../core/path/settled';
 import { sharedSamples, type Frame } from '../core/raster/frame';
 import { TILE } from '../core/raster/raster';
+import { EngineError } from './engine-error';
 import type { Run } from './preparing';
 
 /** Results over whole pictures take so much memory together; the one used longest ago goes first. */
@@ -12,15 +13,28 @@ const PRIORITY = 5;
 /** Making the smaller levels counts as so much of the whole. */
 const PYRAMID_SHARE = 0.1;
 
-/** Computes a result over the whole picture, by all workers. @throws RangeError where there is no memory for it */
+const NO_MEMORY =
+  'There is no memory for the whole picture at full size. It is shown as its smaller levels come to, which may differ a little from the export. Close other documents or tabs, and try again.';
+
+/** Room for a result, to be filled by all workers. @throws EngineError */
+function roomFor({ geometry: { width, height }, channels }: SettleAsk): Float32Array {
+  try {
+    return sharedSamples('f32', width * height * channels) as Float32Array;
+  } catch {
+    throw new EngineError(NO_MEMORY);
+  }
+}
+
+/** Computes a result over the whole picture, by all workers. @throws EngineError where there is no memory for it */
 export async function computeWhole(
   run: Run,
-  { head, steps, pins, geometry, beyond, channels }: SettleAsk,
+  ask: SettleAsk,
   signal: AbortSignal,
   onProgress: (part: number) => void
 ): Promise<Frame> {
+  const { head, steps, pins, geometry, beyond } = ask;
   const { width, height } = geometry;
-  const samples = sharedSamples('f32', width * height * channels) as Float32Array;
+  const samples = roomFor(ask);
   const source = { head, steps, pins, geometry, beyond, samples };
   const stopped = new AbortController();
   const options = { priority: PRIORITY, signal: AbortSignal.any([signal, stopped.signal]) };

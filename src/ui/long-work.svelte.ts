@@ -1,8 +1,12 @@
 import { allSteps, stepsTo, type SourceStep, type Step } from '$core/document';
 import { opOf } from '$core/ops';
 import type { LongWork } from '$engine/preparing';
+import { trouble } from './bench/trouble.svelte';
 import { pool } from './services';
 import type { Shown } from './viewer/shown';
+
+/** As a person is told what can’t be had. */
+const WHOLE = 'a result over the whole picture';
 
 /** What the workers do for a step that takes a while, and how often a result over a whole picture has come in. */
 class LongWorkState {
@@ -14,7 +18,15 @@ class LongWorkState {
     pool.preparing.onWhole = () => {
       this.round++;
       performance.mark('kromba:whole');
+      trouble.clear(WHOLE);
     };
+    pool.preparing.onFailed = (_, error) => trouble.tell(WHOLE, error);
+  }
+
+  /** Asks once more for what could not be had. */
+  again(): void {
+    pool.preparing.again();
+    this.round++;
   }
 
   /** The work on a step, or on one inside it. */

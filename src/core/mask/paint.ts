@@ -1,3 +1,4 @@
+import { LRUCache } from 'lru-cache';
 import { eitherWay, inRoom, matrixAt, simd, takePlane } from '../kernels/arena';
 import { fromFrame, type Geometry } from '../raster/geometry';
 import type { Rect } from '../raster/raster';
@@ -59,18 +60,10 @@ export function strokeRadii(
 }
 
 const KEPT_SAMPLES = 8 * 2 ** 20;
-const kept = new Map<string, Float32Array>();
-let keptSamples = 0;
-
-function keep(key: string, plane: Float32Array): void {
-  kept.set(key, plane);
-  keptSamples += plane.length;
-  for (const [oldest, { length }] of kept) {
-    if (keptSamples <= KEPT_SAMPLES) break;
-    kept.delete(oldest);
-    keptSamples -= length;
-  }
-}
+const kept = new LRUCache<string, Float32Array>({
+  maxSize: KEPT_SAMPLES,
+  sizeCalculation: ({ length }) => Math.max(1, length)
+});
 
 /**
  * Paints strokes in order into `out`. One stroke never adds to itself: at a place it has the strength of its nearest
@@ -102,7 +95,7 @@ export function paintStrokes(
   else {
     out.fill(0, 0, n);
     for (const stroke of done) layStroke(stroke, rect, scale, out);
-    if (key !== null) keep(key, out.slice(0, n));
+    if (key !== null) kept.set(key, out.slice(0, n));
   }
   if (strokes.length > 0) layStroke(strokes[strokes.length - 1], rect, scale, out);
 }

@@ -11,17 +11,21 @@ import { defineOp, type Solving } from './op';
 /** Black and white lie so far apart, at least. */
 const LEAST_RANGE = 1e-4;
 
+/** A stored value of the channel; a panel shows it as the channel is read out. */
+const end = (label: string): z.ZodNumber => unit(-1, 2).register(shown, { label, unit: '', slider: [0, 1] });
+
 const one = z
   .strictObject({
-    black: unit(-1, 2).default(0),
+    black: end('black').default(0),
     mid: z
       .number({ error: 'must be a number' })
       .min(0.05, 'must be at least 0.05')
       .max(20, 'must be at most 20')
+      .register(shown, { label: 'middle', unit: '', slider: [0.2, 4], step: 0.01 })
       .default(1),
-    white: unit(-1, 2).default(1),
-    outBlack: unit(-1, 2).default(0),
-    outWhite: unit(-1, 2).default(1)
+    white: end('white').default(1),
+    outBlack: end('out black').default(0),
+    outWhite: end('out white').default(1)
   })
   .refine(({ black, white }) => Math.abs(white - black) >= LEAST_RANGE, {
     path: ['white'],

@@ -65,20 +65,23 @@
     measurer.point(bench.measured);
   });
   $effect(() => () => trouble.again());
+  $effect(() => {
+    if (trouble.round > 0) untrack(() => longWork.again());
+  });
 
   // The channel that is looked at follows the step: the first of its On.
   $effect(() => {
-    const { stepId } = session;
+    const { stepId } = session.cursor;
     untrack(() => {
       bench.proposal = null;
       bench.rangeEnd = null;
-      if (!bench.hand.painting || !session.step?.where) bench.hand.drop();
+      if (!bench.hand.painting || !session.cursor.step?.where) bench.hand.drop();
       bench.masks.place = { kind: 'step' };
       bench.masks.termAt = 0;
       bench.masks.live = null;
       bench.masks.forget();
-      if (!session.step?.where && bench.part === 'where') bench.part = null;
-      const step = session.step;
+      if (!session.cursor.step?.where && bench.part === 'where') bench.part = null;
+      const step = session.cursor.step;
       if (!step || stepId === null) return;
       const { model, channels } = actsOn(step);
       const first = modelOf(model).channels.find((c) => channels.includes(c.letter));
@@ -103,8 +106,8 @@
       else layout.set({ instruments: ['histogram', 'pins'] });
     },
     step: (direction) => {
-      const ids = [null, ...shownSteps(session.picture.steps, bench.isUnfolded).map((s) => s.id)];
-      const next = ids.indexOf(session.stepId) + direction;
+      const ids = [null, ...shownSteps(session.cursor.picture.steps, bench.isUnfolded).map((s) => s.id)];
+      const next = ids.indexOf(session.cursor.stepId) + direction;
       if (next >= 0 && next < ids.length) session.select(ids[next]);
     },
     original: (held) => (bench.original = held),
@@ -113,7 +116,7 @@
     dropPin() {
       // Without a pointer over the picture, in the middle of what is seen of it: the arrows then move the pin.
       const { placement } = viewport;
-      const middle = { onFrame: toFrame(session.at('end').geometry, placement) };
+      const middle = { onFrame: toFrame(session.cursor.at('end').geometry, placement) };
       const byPointer = reader.spot !== null;
       bench.pin = dropPin(session, reader.spot ?? middle);
       if (!byPointer)
@@ -121,21 +124,22 @@
       if (!layout.shows('pins')) layout.toggleInstrument('pins');
     },
     removeStep() {
-      if (session.step) bench.removal = stepRemoval(session, session.step);
+      if (session.cursor.step) bench.removal = stepRemoval(session, session.cursor.step);
     },
-    toggleStep: () => session.step && toggleStep(session, session.step),
+    toggleStep: () => session.cursor.step && toggleStep(session, session.cursor.step),
     group() {
-      if (session.step?.op === 'group' && bench.chosen.length === 1) takeApart(session, session.step);
+      if (session.cursor.step?.op === 'group' && bench.chosen.length === 1)
+        takeApart(session, session.cursor.step);
       else groupSteps(session, bench.chosen);
     },
     duplicatePicture: () => duplicatePicture(session),
     picture: (direction) => {
       const { pictures } = session.document;
-      const next = pictures[pictures.indexOf(session.picture) + direction];
+      const next = pictures[pictures.indexOf(session.cursor.picture) + direction];
       if (next) void session.showPicture(next.id);
     },
     brush() {
-      if (!session.step || session.step.op === 'straighten') return;
+      if (!session.cursor.step || session.cursor.step.op === 'straighten') return;
       if (bench.part !== 'where') bench.part = 'where';
       bench.hand.paint(!bench.hand.painting);
     },
@@ -144,7 +148,7 @@
       brush.size = Math.round(Math.min(4000, Math.max(2, brush.size * (by > 0 ? 1.2 : 1 / 1.2))));
     },
     mask() {
-      if (session.step?.where || bench.masks.mask) {
+      if (session.cursor.step?.where || bench.masks.mask) {
         bench.part = 'where';
         bench.masks.inOut = !bench.masks.inOut;
       }
@@ -180,7 +184,7 @@
     target.closest('input:not([type="range"]), textarea, select, [role="dialog"]') !== null;
 
   function copy(steps: readonly Step[]): string {
-    const text = stepsAsText(session.picture.name, steps);
+    const text = stepsAsText(session.cursor.picture.name, steps);
     keepOnClipboard(text);
     return text;
   }
@@ -195,7 +199,7 @@
   }
 
   function oncopy(event: ClipboardEvent): void {
-    if (inField(event) || !session.step || window.getSelection()?.toString()) return;
+    if (inField(event) || !session.cursor.step || window.getSelection()?.toString()) return;
     event.preventDefault();
     event.clipboardData?.setData('text/plain', copy(bench.chosen));
   }

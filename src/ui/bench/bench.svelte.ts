@@ -57,40 +57,40 @@ export class BenchState {
 
   /** The path with the proposal in its place. */
   readonly steps = $derived.by<readonly Step[]>(() => {
-    const { steps } = this.session.picture;
+    const { steps } = this.session.cursor.picture;
     const shown = this.masks.live ?? this.proposal;
     return shown ? withStep(steps, shown) : steps;
   });
   /** The place of the path that Out shows. */
-  readonly outPlace = $derived.by<Place>(() => (this.outTab === 'after' ? this.session.outOf : 'end'));
+  readonly outPlace = $derived.by<Place>(() => (this.outTab === 'after' ? this.session.cursor.outOf : 'end'));
   /** Encoding before the selected step, and where Out looks. */
   readonly encodings = $derived.by(
     () =>
       [
-        this.session.encoding,
-        this.outTab === 'after' ? this.session.encodingOut : this.session.shape.encoding
+        this.session.cursor.encoding,
+        this.outTab === 'after' ? this.session.cursor.encodingOut : this.session.cursor.shape.encoding
       ] as const
   );
   /** The picture with the proposal, and the places that are measured: before the selected step, and where Out looks. */
   readonly measured = $derived.by<Measurable>(() => ({
-    ...pictureOf(this.session.at('end', this.steps)),
-    places: [this.session.into, this.outPlace]
+    ...pictureOf(this.session.cursor.at('end', this.steps)),
+    places: [this.session.cursor.into, this.outPlace]
   }));
 
   /** What a view of the picture, with the proposal, shows at a place of its path. */
   at(place: Place): Omit<Shown, 'view'> {
-    return this.session.at(place, this.steps);
+    return this.session.cursor.at(place, this.steps);
   }
 
   /** The steps that are chosen: the selected one, or several that follow each other. */
   readonly chosen = $derived.by<readonly Step[]>(() => {
-    const { picture, step } = this.session;
+    const { picture, step } = this.session.cursor;
     return step ? stepsBetween(picture.steps, step.id, this.rangeEnd) : [];
   });
 
   /** Whether the steps inside a step stand in the row: where they were unfolded, or one of them is selected. */
   readonly isUnfolded = (step: Step): boolean => {
-    const { stepId } = this.session;
+    const { stepId } = this.session.cursor;
     return this.unfolded.has(step.id) || (stepId !== null && findStep(insideOf(step), stepId) !== undefined);
   };
 
@@ -99,13 +99,13 @@ export class BenchState {
     if (unfolded) next.add(group.id);
     else next.delete(group.id);
     this.unfolded = next;
-    const { stepId } = this.session;
+    const { stepId } = this.session.cursor;
     if (!unfolded && stepId !== null && findStep(insideOf(group), stepId)) this.session.select(group.id);
   }
 
   /** Selects a step, or with `range` all from the selected one to it. */
   choose(step: Step, range = false): void {
-    if (range && this.session.stepId !== null) this.rangeEnd = step.id;
+    if (range && this.session.cursor.stepId !== null) this.rangeEnd = step.id;
     else this.session.select(step.id);
   }
 
@@ -113,14 +113,14 @@ export class BenchState {
   async readInput(
     spots: readonly { x: number; y: number; size: number }[]
   ): Promise<readonly (readonly number[] | null)[]> {
-    const { source, into } = this.session;
+    const { source, into } = this.session.cursor;
     const ask = { ...source, spots, places: [into] };
     return (await pool.run('read', ask, { priority: 0 })).values[0];
   }
 
   /** What the picture's pins of these roles read in what comes into the selected step; those beside it are left out. */
   async readPins(roles: readonly PinRole[]): Promise<PinReading[]> {
-    const pins = this.session.pins.filter((pin) => roles.includes(pin.role));
+    const pins = this.session.cursor.pins.filter((pin) => roles.includes(pin.role));
     const values = await this.readInput(pins.map(({ x, y, size }) => ({ x: x + 0.5, y: y + 0.5, size })));
     return pins.flatMap((pin, i) => {
       const rgb = values[i];
@@ -139,7 +139,7 @@ export class BenchState {
   }
 
   private spread(): { x: number; y: number; size: number }[] {
-    const { geometry } = this.session.at('end');
+    const { geometry } = this.session.cursor.at('end');
     return Array.from({ length: SPREAD.across * SPREAD.down }, (_, i) => {
       const x = (((i % SPREAD.across) + 0.5) * geometry.width) / SPREAD.across;
       const y = ((Math.floor(i / SPREAD.across) + 0.5) * geometry.height) / SPREAD.down;
@@ -170,7 +170,7 @@ export class BenchState {
 
   /** What the selected step has solved from the picture; null where it is off or solves nothing. */
   async solved(): Promise<object | null> {
-    const { step, source } = this.session;
+    const { step, source } = this.session.cursor;
     if (!step) return null;
     return (await pool.run('solved', { ...source, step: step.id }, { priority: 2 })).solved;
   }

@@ -91,7 +91,7 @@ export class MaskBench {
   readonly mask = $derived.by<Mask | null>(() => {
     const { place, session } = this;
     if (place.kind === 'named') return session.document.masks.find((m) => m.id === place.id)?.mask ?? null;
-    const step = session.step;
+    const step = session.cursor.step;
     if (!step) return null;
     if (place.kind === 'step') return step.where;
     return stackOf(step)[place.index]?.where ?? null;
@@ -165,7 +165,7 @@ export class MaskBench {
 
   /** Steps whose picture is the mask, or what else is looked at. */
   readonly seen = $derived.by<readonly Step[]>(() => {
-    const before = this.session.stepsBefore;
+    const before = this.session.cursor.stepsBefore;
     const mask = this.liveMask ?? this.mask ?? noMask();
     const { term } = this;
     if (this.view === 'term' && term) {
@@ -182,7 +182,7 @@ export class MaskBench {
 
   /** The selected step with another mask in the place that is worked on. */
   private stepWith(mask: Mask): Step | null {
-    const { step } = this.session;
+    const { step } = this.session.cursor;
     if (!step || this.place.kind === 'named') return null;
     if (this.place.kind === 'step') return { ...step, where: mask };
     const { index } = this.place;
@@ -209,8 +209,9 @@ export class MaskBench {
   /** Measures what the mask covers and what its selected term's source holds. */
   measure(): void {
     const { session, term } = this;
-    const before = session.stepsBefore;
-    const seenAs = (what: Mask): PictureSource => pictureOf(session.showing([...before, maskStep(what)]));
+    const before = session.cursor.stepsBefore;
+    const seenAs = (what: Mask): PictureSource =>
+      pictureOf(session.cursor.showing([...before, maskStep(what)]));
     const plain = term && {
       ...noMask(),
       terms: maskOf(term.source).terms.map((t) => ({ ...t, curve: STRAIGHT }))
@@ -221,7 +222,7 @@ export class MaskBench {
   /** Ranks the sources that may tell the pins to have from those to avoid. */
   rank(): void {
     const { session } = this;
-    const { pins } = session;
+    const { pins } = session.cursor;
     const places = (role: string): { x: number; y: number; size: number }[] =>
       pins.filter((p) => p.role === role).map(({ x, y, size }) => ({ x: x + 0.5, y: y + 0.5, size }));
     const [want, avoid] = [places('want'), places('avoid')];
@@ -229,7 +230,7 @@ export class MaskBench {
       this.ranking.clear();
       return;
     }
-    this.ranking.ask({ ...session.source, at: session.into, want, avoid });
+    this.ranking.ask({ ...session.cursor.source, at: session.cursor.into, want, avoid });
   }
 }
 

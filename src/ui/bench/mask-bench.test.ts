@@ -104,7 +104,7 @@ describe('a session of several pictures', () => {
     ).toBe(false);
     expect(session.refusal).toContain('“Glaze” → “Rest” → “Glaze”');
     orderSteps(session, ['s2', 's1', 's3']);
-    expect(session.picture.steps.map((s) => s.id)).toEqual(['s1', 's2', 's3']);
+    expect(session.cursor.picture.steps.map((s) => s.id)).toEqual(['s1', 's2', 's3']);
     expect(session.refusal).toContain('in a circle');
   });
 
@@ -132,22 +132,22 @@ describe('a session of several pictures', () => {
     opened.clear();
     session.changeStep('From the dark one', (step) => (step.where = lum({ picture: 'p2' })));
     await vi.waitFor(() => expect(opened.get('h20')).toBe(1));
-    const { steps } = session.source;
+    const { steps } = session.cursor.source;
     expect(Object.values(steps[1].beside!.pictures)[0].head.frames[0].hash).toBe('h20');
     await session.showPicture('p2');
-    expect(session.source.head.frames[0].hash).toBe('h20');
+    expect(session.cursor.source.head.frames[0].hash).toBe('h20');
   });
 });
 
 describe('removing what others use', () => {
   it('asks about a step, and puts the one before it in its place', () => {
-    const asked = stepRemoval(session, session.picture.steps[0])!;
+    const asked = stepRemoval(session, session.cursor.picture.steps[0])!;
     expect(asked.users).toEqual(['the step “Invert” of “Tiles”']);
-    expect(session.picture.steps).toHaveLength(3);
+    expect(session.cursor.picture.steps).toHaveLength(3);
     const before = session.document;
     asked.replace(asked.instead[0].by);
-    expect(session.picture.steps.map((s) => s.id)).toEqual(['s2', 's3']);
-    expect(session.picture.steps[0].where!.terms[0].source).toMatchObject({
+    expect(session.cursor.picture.steps.map((s) => s.id)).toEqual(['s2', 's3']);
+    expect(session.cursor.picture.steps[0].where!.terms[0].source).toMatchObject({
       of: { picture: 'p1', after: 'head' }
     });
     // One change, and one that can be undone.
@@ -167,18 +167,18 @@ describe('removing what others use', () => {
     // “Tiles” would take from itself.
     asked.replace({ picture: 'p1' });
     await vi.waitFor(() => expect(session.refusal).toContain('“Tiles”'));
-    await vi.waitFor(() => expect(session.picture.id).toBe('p2'));
+    await vi.waitFor(() => expect(session.cursor.picture.id).toBe('p2'));
     expect(session.document).toBe(before);
     asked.replace(null);
     await vi.waitFor(() => expect(session.document.pictures).toHaveLength(1));
-    expect(session.picture.steps[1].where!.terms).toEqual([]);
+    expect(session.cursor.picture.steps[1].where!.terms).toEqual([]);
     session.undo();
     expect(session.document).toEqual(before);
   });
 
   it('removes at once what nobody uses', () => {
-    expect(stepRemoval(session, session.picture.steps[2])).toBeNull();
-    expect(session.picture.steps).toHaveLength(2);
+    expect(stepRemoval(session, session.cursor.picture.steps[2])).toBeNull();
+    expect(session.cursor.picture.steps).toHaveLength(2);
     expect(maskRemoval(session, 'm2')).toBeNull();
     expect(session.document.masks.map((m) => m.name)).toEqual(['Glaze']);
   });
@@ -189,7 +189,7 @@ describe('removing what others use', () => {
     expect(picture.what).toBe('the picture “Dark”');
     picture.replace(null);
     expect(session.document.pictures).toHaveLength(1);
-    expect(session.picture.steps[1].where!.terms).toEqual([]);
+    expect(session.cursor.picture.steps[1].where!.terms).toEqual([]);
     const mask = maskRemoval(session, 'm1')!;
     expect(mask.users).toEqual(['the mask “Rest”']);
     mask.replace(null);
@@ -209,13 +209,15 @@ describe('removing what others use', () => {
 
 describe('the mask that is worked on', () => {
   it('is the step’s, an entry’s, or a named one', () => {
-    expect(masks.mask).toBe(session.step!.where);
+    expect(masks.mask).toBe(session.cursor.step!.where);
     session.select('s3');
     masks.place = { kind: 'entry', index: 0 };
     expect(masks.mask).toBeNull();
     masks.add({ kind: 'channel', channel: 'rgb.b' });
     expect(masks.mask!.terms).toHaveLength(1);
-    expect((session.step!.params as { stack: { where: unknown }[] }).stack[0].where).toEqual(masks.mask);
+    expect((session.cursor.step!.params as { stack: { where: unknown }[] }).stack[0].where).toEqual(
+      masks.mask
+    );
     masks.clear();
     expect(masks.mask).toBeNull();
     masks.place = { kind: 'named', id: 'm1' };
@@ -251,11 +253,11 @@ describe('the mask that is worked on', () => {
     const stroke = { points, size: 60, hardness: 0.5, flow: 1, erase: false };
     masks.showStroke(stroke);
     expect(masks.live!.where!.terms[1]).toMatchObject({ combine: 'add', source: { kind: 'paint' } });
-    expect(session.step!.where!.terms).toHaveLength(1);
+    expect(session.cursor.step!.where!.terms).toHaveLength(1);
     masks.takeStroke(stroke);
     masks.takeStroke({ ...stroke, erase: true });
     expect(masks.live).toBeNull();
-    const [, painted, erased] = session.step!.where!.terms;
+    const [, painted, erased] = session.cursor.step!.where!.terms;
     if (painted.source.kind !== 'paint') throw new Error('not painted');
     expect(painted.source.strokes).toHaveLength(1);
     expect(painted.source.strokes[0].points.length).toBeLessThan(10);
@@ -266,7 +268,7 @@ describe('the mask that is worked on', () => {
     });
     expect(masks.chosen).toBe(2);
     session.undo();
-    expect(session.step!.where!.terms).toHaveLength(2);
+    expect(session.cursor.step!.where!.terms).toHaveLength(2);
   });
 
   it('measures what it covers, and ranks once there are pins of both kinds', async () => {
@@ -310,13 +312,13 @@ describe('strokes', () => {
 describe('steps with masks', () => {
   it('come by hand as presets, ready to be painted', () => {
     for (const { op, step } of presets) addStep(session, op, step);
-    expect(session.step).toMatchObject({ op: 'levels', name: 'Darken by hand' });
-    expect(session.step!.where!.terms[0].source).toEqual({ kind: 'paint', strokes: [] });
+    expect(session.cursor.step).toMatchObject({ op: 'levels', name: 'Darken by hand' });
+    expect(session.cursor.step!.where!.terms[0].source).toEqual({ kind: 'paint', strokes: [] });
   });
 
   it('are pasted with a word on what binds them, and refused where what they take from is missing', () => {
     const bound = {
-      ...session.picture.steps[0],
+      ...session.cursor.picture.steps[0],
       where: maskOf({ kind: 'ramp', shape: 'straight', from: [0, 0], to: [1, 1] })
     };
     expect(pasteSteps(session, stepsAsText('x', [bound]))).toBe(1);

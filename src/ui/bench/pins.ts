@@ -38,7 +38,7 @@ export function dropPin(
   role: PinRole = 'neutral',
   size = SIZE
 ): string {
-  const { pins, picture } = session;
+  const { pins, picture } = session.cursor;
   let number = pins.length + 1;
   while (pins.some((p) => p.name === `pin ${number}`)) number++;
   const pin: Pin = {

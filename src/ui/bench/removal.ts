@@ -22,7 +22,8 @@ const without =
 
 /** Removes a step; where others refer to the picture after it, or after one inside it, what is to be asked first. */
 export function stepRemoval(session: Session, step: Step): Removal | null {
-  const { picture, document } = session;
+  const { document } = session;
+  const { picture } = session.cursor;
   const ids = allSteps([step]).map(({ id }) => id);
   const used = ids.map((after) => ({ picture: picture.id, after }));
   const left = withoutStep(picture.steps, step.id);

@@ -4,30 +4,22 @@ import {
   findStep,
   framesOf,
   parseDocument,
-  pinsOf,
-  pinsRead,
   Resolver,
-  stepsTo,
   type KrombaDocument,
-  type Picture,
   type PictureSource,
-  type Pin,
-  type Place,
   type SourcePicture,
   type Step
 } from '$core/document';
-import { headKind, type HeadShape } from '$core/heads';
 import { change, redone, undone, type HistoryEntry, type Recipe } from '$core/document/history';
 import type { Encoding } from '$core/colour';
 import type { Bundle } from '$core/files/bundle';
 import { ownFileName } from '$core/files/file-names';
-import { pictureGeometry } from '$core/path/plan';
-import { encodingAfter, type PictureShape } from '$core/path/shape';
+import type { PictureShape } from '$core/path/shape';
 import { brightness } from '$core/raster/frame';
 import { LostDocumentError, type Library, type LoadedDocument, type StoredDocument } from '$storage/library';
 import { renewThumbnail, type NamedFile } from '../add-document';
-import type { Shown } from '../viewer/shown';
 import { openFrame, tabs, takeFile } from '../services';
+import { Cursor } from './cursor.svelte';
 import { freeName, newId } from './names';
 import { OpenPictures } from './open-pictures.svelte';
 import { movedElsewhere } from './pins';
@@ -76,65 +68,16 @@ export class Session {
   /** What a person is told after something was done. */
   notice = $state('');
   readonly pictures: OpenPictures;
-  /** The selected step; null is the head. */
-  stepId = $state<string | null>(null);
-  private pictureId = $state('');
   /** Content hash of each frame's file, by frame id. */
-  private files = $state.raw<Readonly<Record<string, string>>>({});
+  files = $state.raw<Readonly<Record<string, string>>>({});
   private history = $state.raw<readonly HistoryEntry[]>([]);
   private position = $state(0);
   private gesture: { key: string; base: KrombaDocument; at: number } | null = null;
   private thumbnailTimer = 0;
 
-  readonly picture = $derived<Picture>(
-    this.document.pictures.find((p) => p.id === this.pictureId) ?? this.document.pictures[0]
-  );
-  private readonly resolver = $derived(new Resolver(this.document, this.files));
-  /** The picture for workers, with all its steps. */
-  readonly source = $derived<PictureSource>(this.resolver.whole(this.picture));
-  private lastHead: HeadShape = null as unknown as HeadShape;
-  /** The shape of its head; while that is being opened, that of the one before. */
-  readonly head = $derived.by<HeadShape>(() => {
-    try {
-      this.lastHead = this.pictures.shapeOfHead(this.source.head) ?? this.lastHead;
-    } catch {
-      // Parts that do not fit are told where they are computed.
-    }
-    return this.lastHead;
-  });
-  /** The frames that the head is read from, those that are open. */
-  readonly headFrames = $derived(
-    headKind(this.picture.head.kind)
-      .frames(this.picture.head)
-      .flatMap(({ id }) => {
-        const opened = this.pictures.open(this.files[id]);
-        const frame = this.document.frames.find((f) => f.id === id);
-        return opened && frame ? [{ frame, opened }] : [];
-      })
-  );
-  readonly step = $derived<Step | null>(
-    this.stepId === null ? null : (findStep(this.picture.steps, this.stepId) ?? null)
-  );
-  /** The pins of the picture: its own and those that belong to all. */
-  readonly pins = $derived<readonly Pin[]>(pinsOf(this.document, this.picture.id));
-  /** Steps that count, in order. */
-  readonly active = $derived<readonly Step[]>(this.picture.steps.filter((s) => s.enabled));
-  /** The places before and after the selected step. */
-  readonly into = $derived<Place>(this.step ? { before: this.step.id } : 'head');
-  readonly outOf = $derived<Place>(this.step ? { after: this.step.id } : 'head');
-  /** The steps that lead to the selected one. */
-  readonly stepsBefore = $derived<readonly Step[]>(stepsTo(this.picture.steps, this.into) ?? []);
-  /** Encoding of what comes into the selected step, and of what goes out of it. */
-  readonly encoding = $derived(encodingAfter(this.stepsBefore, this.head.encoding));
-  readonly encodingOut = $derived(
-    encodingAfter(stepsTo(this.picture.steps, this.outOf) ?? [], this.head.encoding)
-  );
-  /** The shape of the picture at its end. */
-  readonly shape = $derived({
-    ...this.head,
-    ...pictureGeometry(this.head, this.active),
-    encoding: encodingAfter(this.active, this.head.encoding)
-  });
+  readonly resolver = $derived(new Resolver(this.document, this.files));
+  /** Where it is worked on. */
+  readonly cursor: Cursor;
   readonly undoLabel = $derived(this.position > 0 ? this.history[this.position - 1].label : null);
   readonly redoLabel = $derived(
     this.position < this.history.length ? this.history[this.position].label : null
@@ -158,8 +101,9 @@ export class Session {
     this.files = stored.files;
     this.history = history;
     this.position = stored.position;
-    this.pictureId = stored.selection?.picture ?? stored.document.pictures[0].id;
-    this.stepId = stored.selection?.step ?? null;
+    this.cursor = new Cursor(this);
+    this.cursor.pictureId = stored.selection?.picture ?? stored.document.pictures[0].id;
+    this.cursor.stepId = stored.selection?.step ?? null;
   }
 
   /** @throws Error in words for a person when the document or its frame is not there; FileError */
@@ -172,10 +116,10 @@ export class Session {
     const picture = document.pictures.find((p) => p.id === stored.selection?.picture) ?? document.pictures[0];
     if (!picture) throw new Error(`“${document.name}” holds no picture.`);
     const session = new Session(library, stored, history);
-    session.pictures.letGoOfOthers(session.resolver.framesOf(session.picture));
-    await session.pictures.openAll(headFrames(session.source), signal);
+    session.pictures.letGoOfOthers(session.resolver.framesOf(session.cursor.picture));
+    await session.pictures.openAll(headFrames(session.cursor.source), signal);
     // Says in words where the parts of a head do not fit together.
-    session.pictures.shapeOfHead(session.source.head);
+    session.pictures.shapeOfHead(session.cursor.source.head);
     await session.presence.begin();
     void session.openBeside();
     void session.holdContents();
@@ -206,8 +150,9 @@ export class Session {
     this.gesture = null;
     this.saving.settle();
     void this.holdContents();
-    if (!this.document.pictures.some((p) => p.id === this.pictureId)) await this.leaveMissing();
-    else if (this.stepId !== null && !this.step) this.stepId = this.picture.steps.at(-1)?.id ?? null;
+    if (!this.document.pictures.some((p) => p.id === this.cursor.pictureId)) await this.leaveMissing();
+    else if (this.cursor.stepId !== null && !this.cursor.step)
+      this.cursor.stepId = this.cursor.picture.steps.at(-1)?.id ?? null;
     await this.openBeside();
   }
 
@@ -237,7 +182,7 @@ export class Session {
       document: this.document,
       files: this.files,
       position: this.position,
-      selection: { picture: this.picture.id, step: this.stepId },
+      selection: { picture: this.cursor.picture.id, step: this.cursor.stepId },
       modifiedAt: modified ? Date.now() : this.stored.modifiedAt
     };
   }
@@ -252,9 +197,9 @@ export class Session {
   /** Opens the frames of the pictures that the shown one refers to; what needs them waits until they are there. */
   private async openBeside(): Promise<void> {
     try {
-      await this.pictures.need(this.resolver.framesOf(this.picture));
+      await this.pictures.need(this.resolver.framesOf(this.cursor.picture));
     } catch (error) {
-      this.pictureProblem = `A picture that “${this.picture.name}” takes from can’t be opened: ${(error as Error).message} Its steps wait for it; all else works.`;
+      this.pictureProblem = `A picture that “${this.cursor.picture.name}” takes from can’t be opened: ${(error as Error).message} Its steps wait for it; all else works.`;
     }
   }
 
@@ -315,32 +260,11 @@ export class Session {
     return parts.map((p) => p.picture);
   }
 
-  /** What a view of the picture at a place of its path shows; what comes into the selected step is held. */
-  at(place: Place, steps: readonly Step[] = this.picture.steps): Omit<Shown, 'view'> {
-    return this.view(this.resolver.steps(steps), place, this.stepId);
-  }
-
-  /** What a view of the picture after other steps than its own shows; what comes into the last of them is held. */
-  showing(steps: readonly Step[]): Omit<Shown, 'view'> {
-    return this.view(this.resolver.steps(steps), 'end', steps.at(-1)?.id ?? null);
-  }
-
-  private view(steps: PictureSource['steps'], at: Place, hold: string | null): Omit<Shown, 'view'> {
-    const way = stepsTo(steps, at) ?? [];
-    const { head } = this.source;
-    return {
-      ...{ head, steps, at, hold },
-      levels: this.head.levels,
-      pins: pinsRead(way, this.pins),
-      geometry: pictureGeometry(this.head, way)
-    };
-  }
-
   /** Goes to another picture of the document, with its last step selected; its frame is opened where it has another. */
   async showPicture(id: string, stepId?: string | null): Promise<void> {
     const { document } = this;
     const picture = document.pictures.find((p) => p.id === id);
-    if (!picture || id === this.picture.id) return;
+    if (!picture || id === this.cursor.picture.id) return;
     this.pictureProblem = '';
     try {
       const { head } = this.resolver.whole(picture);
@@ -356,13 +280,13 @@ export class Session {
     } finally {
       this.opening = '';
     }
-    this.pictureId = id;
+    this.cursor.pictureId = id;
     this.select(stepId === undefined ? (picture.steps.at(-1)?.id ?? null) : stepId);
     await this.openBeside();
   }
 
   select(stepId: string | null): void {
-    this.stepId = stepId;
+    this.cursor.stepId = stepId;
     this.gesture = null;
     this.scheduleSave(this.position);
   }
@@ -390,7 +314,7 @@ export class Session {
       return false;
     }
     this.refusal = '';
-    this.notice = movedElsewhere(base, document, this.picture.id) ?? this.notice;
+    this.notice = movedElsewhere(base, document, this.cursor.picture.id) ?? this.notice;
     this.history = [...this.history.slice(0, from), ...(entry ? [entry] : [])];
     this.position = this.history.length;
     this.document = document;
@@ -415,26 +339,26 @@ export class Session {
   }
 
   private moveTo(position: number, document: KrombaDocument): void {
-    this.notice = movedElsewhere(this.document, document, this.picture.id) ?? this.notice;
+    this.notice = movedElsewhere(this.document, document, this.cursor.picture.id) ?? this.notice;
     this.document = document;
     this.position = position;
     this.gesture = null;
     this.scheduleSave(this.history.length);
-    if (!this.document.pictures.some((p) => p.id === this.pictureId)) void this.leaveMissing();
+    if (!this.document.pictures.some((p) => p.id === this.cursor.pictureId)) void this.leaveMissing();
     void this.openBeside();
   }
 
   /** A picture that was shown is gone by undo: the first one is shown in its place, on its own frame. */
   private async leaveMissing(): Promise<void> {
-    this.pictureId = '';
+    this.cursor.pictureId = '';
     await this.openBeside();
-    this.select(this.picture.steps.at(-1)?.id ?? null);
+    this.select(this.cursor.picture.steps.at(-1)?.id ?? null);
   }
 
   /** Changes the selected step. */
   changeStep(label: string, recipe: (step: Step) => void, gesture?: string): boolean {
-    const { id } = this.picture;
-    const { stepId } = this;
+    const { id } = this.cursor.picture;
+    const { stepId } = this.cursor;
     return this.change(
       label,
       (draft) => {

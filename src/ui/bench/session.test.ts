@@ -73,7 +73,7 @@ const setRow = (session: Opened, weight: number, gesture?: string): boolean =>
     gesture
   );
 const weight = (session: Opened): number | undefined =>
-  (session.picture.steps[0].params as MixParams).rows['g']?.['b'];
+  (session.cursor.picture.steps[0].params as MixParams).rows['g']?.['b'];
 
 beforeEach(async () => {
   library = await Library.open(`session-${count++}`);
@@ -131,7 +131,7 @@ describe('a session', () => {
     await session.close();
     const again = await open();
     expect(weight(again)).toBe(0.2);
-    expect([again.stepId, again.undoLabel, again.redoLabel]).toEqual([null, 'Mix green', 'Mix green']);
+    expect([again.cursor.stepId, again.undoLabel, again.redoLabel]).toEqual([null, 'Mix green', 'Mix green']);
     again.redo();
     expect(weight(again)).toBe(0.4);
   });
@@ -164,20 +164,23 @@ describe('a session', () => {
   it('adds, switches and removes steps, with the places that the panes need', async () => {
     const session = await open();
     addStep(session, 'mix');
-    expect(session.picture.steps).toHaveLength(2);
-    const [first, second] = session.picture.steps;
-    expect([session.into, session.outOf]).toEqual([{ before: second.id }, { after: second.id }]);
-    expect(session.stepsBefore).toEqual([first]);
-    toggleStep(session, session.picture.steps[0]);
-    expect(session.stepsBefore).toEqual([]);
-    expect(session.active.map(({ id }) => id)).toEqual([second.id]);
-    removeStep(session, session.picture.steps[1]);
-    expect([session.stepId, session.active.length]).toEqual(['s1', 0]);
+    expect(session.cursor.picture.steps).toHaveLength(2);
+    const [first, second] = session.cursor.picture.steps;
+    expect([session.cursor.into, session.cursor.outOf]).toEqual([
+      { before: second.id },
+      { after: second.id }
+    ]);
+    expect(session.cursor.stepsBefore).toEqual([first]);
+    toggleStep(session, session.cursor.picture.steps[0]);
+    expect(session.cursor.stepsBefore).toEqual([]);
+    expect(session.cursor.active.map(({ id }) => id)).toEqual([second.id]);
+    removeStep(session, session.cursor.picture.steps[1]);
+    expect([session.cursor.stepId, session.cursor.active.length]).toEqual(['s1', 0]);
     session.undo();
     session.undo();
     session.undo();
-    expect(session.picture.steps.map((s) => s.id)).toEqual(['s1']);
-    expect(session.picture.steps[0].enabled).toBe(true);
+    expect(session.cursor.picture.steps.map((s) => s.id)).toEqual(['s1']);
+    expect(session.cursor.picture.steps[0].enabled).toBe(true);
   });
 
   it('says what is missing', async () => {
@@ -195,9 +198,9 @@ describe('a session', () => {
     const session = await open();
     addStep(session, 'blur');
     addStep(session, 'straighten');
-    const names = (): string[] => session.picture.steps.map((s) => s.op);
+    const names = (): string[] => session.cursor.picture.steps.map((s) => s.op);
     expect(names()).toEqual(['straighten', 'mix', 'blur']);
-    const [straighten, mix, blur] = session.picture.steps;
+    const [straighten, mix, blur] = session.cursor.picture.steps;
     moveStep(session, straighten, 1);
     expect(names()).toEqual(['straighten', 'mix', 'blur']);
     orderSteps(session, [blur.id, straighten.id, mix.id]);
@@ -209,18 +212,18 @@ describe('a session', () => {
   it('copies a path as text and pastes it with ids of its own', async () => {
     const session = await open();
     addStep(session, 'tint');
-    renameStep(session, session.step!, '  sepia ');
-    const text = stepsAsText('Jug', session.picture.steps);
+    renameStep(session, session.cursor.step!, '  sepia ');
+    const text = stepsAsText('Jug', session.cursor.picture.steps);
     expect(pasteSteps(session, text)).toBe(2);
-    const { steps } = session.picture;
+    const { steps } = session.cursor.picture;
     expect(steps.map((s) => s.name ?? s.op)).toEqual(['mix', 'sepia', 'mix', 'sepia']);
     expect(new Set(steps.map((s) => s.id)).size).toBe(4);
     duplicateStep(session, steps[1]);
-    expect(session.step?.name).toBe('sepia');
+    expect(session.cursor.step?.name).toBe('sepia');
     expect(() => pasteSteps(session, 'a list of things')).toThrow('The clipboard holds no steps.');
     const bad = text.replace('"saturation":25', '"saturation":2500');
     expect(() => pasteSteps(session, bad)).toThrow('$.steps[1].params.saturation: must be at most 100 %');
-    expect(session.picture.steps).toHaveLength(5);
+    expect(session.cursor.picture.steps).toHaveLength(5);
   });
 
   it('makes versions of a picture and takes them away again', async () => {
@@ -228,13 +231,13 @@ describe('a session', () => {
     duplicatePicture(session);
     duplicatePicture(session);
     expect(session.document.pictures.map((p) => p.name)).toEqual(['Jug', 'Jug, 2', 'Jug, 3']);
-    expect(session.picture.name).toBe('Jug, 3');
+    expect(session.cursor.picture.name).toBe('Jug, 3');
     setRow(session, 0.7);
     await session.showPicture('p1');
     expect(weight(session)).toBeUndefined();
     await removePicture(session, 'p1');
     expect(session.document.pictures).toHaveLength(2);
-    expect(session.picture.name).toBe('Jug, 2');
+    expect(session.cursor.picture.name).toBe('Jug, 2');
   });
 
   it('drops, changes and removes pins, each once in the history', async () => {
@@ -252,15 +255,15 @@ describe('a session', () => {
 
   it('does not grow past what would be read again', async () => {
     const session = await open();
-    const one = stepsAsText('Mix', session.picture.steps);
+    const one = stepsAsText('Mix', session.cursor.picture.steps);
     const look = JSON.parse(one) as { steps: object[] };
     look.steps = Array.from({ length: 499 }, (_, i) => ({ ...look.steps[0], id: `m${i}` }));
     expect(pasteSteps(session, JSON.stringify(look))).toBe(499);
     expect(pasteSteps(session, one)).toBe(0);
     expect(session.refusal).toBe('The path of “Jug” would have 501 steps, and takes at most 500.');
-    expect(session.picture.steps).toHaveLength(500);
+    expect(session.cursor.picture.steps).toHaveLength(500);
     await session.saving.flush();
-    expect((await open()).picture.steps).toHaveLength(500);
+    expect((await open()).cursor.picture.steps).toHaveLength(500);
   });
 
   it('keeps pins with their picture, copies them with it, and says what else a shared one moves', async () => {
@@ -269,14 +272,14 @@ describe('a session', () => {
     const spot = { onFrame: { x: 1, y: 1 } };
     const own = dropPin(session, spot);
     duplicatePicture(session);
-    await vi.waitFor(() => expect(session.picture.name).toBe('Jug, 2'));
-    expect(session.pins.map((p) => p.name)).toEqual(['pin 1']);
-    expect(session.pins[0].id).not.toBe(own);
+    await vi.waitFor(() => expect(session.cursor.picture.name).toBe('Jug, 2'));
+    expect(session.cursor.pins.map((p) => p.name)).toEqual(['pin 1']);
+    expect(session.cursor.pins[0].id).not.toBe(own);
     // Its own pin moves nothing elsewhere.
-    changePin(session, session.pins[0].id, 'Move', { x: 2 });
+    changePin(session, session.cursor.pins[0].id, 'Move', { x: 2 });
     expect(session.notice).toBe('');
     expect(session.document.pins.map((p) => p.x)).toEqual([1, 2]);
-    changePin(session, session.pins[0].id, 'Share', { picture: undefined });
+    changePin(session, session.cursor.pins[0].id, 'Share', { picture: undefined });
     expect(session.notice).toBe('The pin belongs to all pictures: “Balance” of “Jug” was solved anew too.');
     session.undo();
     expect(session.notice).toBe(
@@ -284,7 +287,7 @@ describe('a session', () => {
     );
     session.redo();
     expect(session.notice).toBe('The pin belongs to all pictures: “Balance” of “Jug” was solved anew too.');
-    changePin(session, session.pins.at(-1)!.id, 'Keep', { picture: session.picture.id });
+    changePin(session, session.cursor.pins.at(-1)!.id, 'Keep', { picture: session.cursor.picture.id });
     expect(session.notice).toBe(
       'The pin belonged to all pictures: “Balance” of “Jug” was solved anew without it.'
     );
@@ -305,7 +308,7 @@ describe('a session', () => {
 describe('groups in a path', () => {
   const names = (steps: readonly { op: string; params: object }[]): unknown[] =>
     steps.map(({ op, params }) => (op === 'group' ? names((params as { steps: [] }).steps) : op));
-  const tree = (session: Opened): unknown[] => names(session.picture.steps);
+  const tree = (session: Opened): unknown[] => names(session.cursor.picture.steps);
 
   async function withSteps(...ops: string[]): Promise<Opened> {
     const session = await open();
@@ -315,15 +318,15 @@ describe('groups in a path', () => {
 
   it('fold chosen steps, select the group, and are taken apart again, each by one undo', async () => {
     const session = await withSteps('invert', 'tint', 'blur');
-    const [, invert, tint] = session.picture.steps;
-    groupSteps(session, stepsBetween(session.picture.steps, tint.id, invert.id));
+    const [, invert, tint] = session.cursor.picture.steps;
+    groupSteps(session, stepsBetween(session.cursor.picture.steps, tint.id, invert.id));
     expect(tree(session)).toEqual(['mix', ['invert', 'tint'], 'blur']);
-    expect(session.step?.op).toBe('group');
+    expect(session.cursor.step?.op).toBe('group');
     session.changeStep('Fade', (step) => (step.blend.opacity = 0.5));
-    takeApart(session, session.step!);
+    takeApart(session, session.cursor.step!);
     expect(tree(session)).toEqual(['mix', 'invert', 'tint', 'blur']);
     expect(session.notice).toContain('Undo brings it back');
-    expect(session.stepId).toBe(tint.id);
+    expect(session.cursor.stepId).toBe(tint.id);
     session.undo();
     session.undo();
     session.undo();
@@ -334,18 +337,18 @@ describe('groups in a path', () => {
 
   it('leave out what moves pixels, and say why', async () => {
     const session = await withSteps('straighten');
-    groupSteps(session, session.picture.steps);
+    groupSteps(session, session.cursor.picture.steps);
     expect(session.refusal).toBe('“Straighten” moves pixels and can’t stand inside a group');
     expect(tree(session)).toEqual(['straighten', 'mix']);
   });
 
   it('take the next step beside the selected one, wherever that stands', async () => {
     const session = await withSteps('invert');
-    groupSteps(session, [session.step!]);
-    const [, group] = session.picture.steps;
+    groupSteps(session, [session.cursor.step!]);
+    const [, group] = session.cursor.picture.steps;
     session.select((group.params as { steps: { id: string }[] }).steps[0].id);
-    expect(session.step?.op).toBe('invert');
-    expect(session.stepsBefore.map(({ op }) => op)).toEqual(['mix']);
+    expect(session.cursor.step?.op).toBe('invert');
+    expect(session.cursor.stepsBefore.map(({ op }) => op)).toEqual(['mix']);
     addStep(session, 'tint');
     expect(tree(session)).toEqual(['mix', ['invert', 'tint']]);
     addStep(session, 'straighten');
@@ -354,13 +357,13 @@ describe('groups in a path', () => {
 
   it('are entered and left by moving, but never by themselves', async () => {
     const session = await withSteps('invert', 'tint');
-    groupSteps(session, [session.step!]);
-    const [mix, invert, group] = session.picture.steps;
+    groupSteps(session, [session.cursor.step!]);
+    const [mix, invert, group] = session.cursor.picture.steps;
     moveInto(session, invert.id, group.id, 0);
     expect(tree(session)).toEqual(['mix', ['invert', 'tint']]);
-    moveStep(session, findStep(session.picture.steps, invert.id)!, 1);
+    moveStep(session, findStep(session.cursor.picture.steps, invert.id)!, 1);
     expect(tree(session)).toEqual(['mix', ['tint', 'invert']]);
-    moveStep(session, findStep(session.picture.steps, invert.id)!, 1);
+    moveStep(session, findStep(session.cursor.picture.steps, invert.id)!, 1);
     expect(tree(session)).toEqual(['mix', ['tint'], 'invert']);
     moveInto(session, group.id, group.id, 0);
     expect(tree(session)).toEqual(['mix', ['tint'], 'invert']);
@@ -370,11 +373,11 @@ describe('groups in a path', () => {
 
   it('are copied with ids of their own', async () => {
     const session = await withSteps('invert');
-    groupSteps(session, [session.step!]);
-    duplicateStep(session, session.step!);
-    pasteSteps(session, stepsAsText('Jug', [session.step!]));
+    groupSteps(session, [session.cursor.step!]);
+    duplicateStep(session, session.cursor.step!);
+    pasteSteps(session, stepsAsText('Jug', [session.cursor.step!]));
     expect(tree(session)).toEqual(['mix', ['invert'], ['invert'], ['invert']]);
-    const ids = allSteps(session.picture.steps).map(({ id }) => id);
+    const ids = allSteps(session.cursor.picture.steps).map(({ id }) => id);
     expect(new Set(ids).size).toBe(ids.length);
     // What would be refused when it is read again is not made.
     expect(session.refusal).toBe('');
@@ -382,8 +385,11 @@ describe('groups in a path', () => {
 
   it('are changed, switched, renamed and removed inside as steps are anywhere', async () => {
     const session = await withSteps('invert', 'tint');
-    groupSteps(session, stepsBetween(session.picture.steps, session.picture.steps[1].id, session.stepId));
-    const inside = (): Step[] => [...(session.picture.steps[1].params as { steps: Step[] }).steps];
+    groupSteps(
+      session,
+      stepsBetween(session.cursor.picture.steps, session.cursor.picture.steps[1].id, session.cursor.stepId)
+    );
+    const inside = (): Step[] => [...(session.cursor.picture.steps[1].params as { steps: Step[] }).steps];
     const [invert, tint] = inside();
     session.select(tint.id);
     session.changeStep('Hue', (step) => ((step.params as { hue: number }).hue = 200));
@@ -392,7 +398,7 @@ describe('groups in a path', () => {
     expect(inside()[1].params).toMatchObject({ hue: 200 });
     expect(inside()[0]).toMatchObject({ enabled: false, name: 'negative' });
     removeStep(session, inside()[1]);
-    expect([session.stepId, tree(session)]).toEqual([invert.id, ['mix', ['invert']]]);
+    expect([session.cursor.stepId, tree(session)]).toEqual([invert.id, ['mix', ['invert']]]);
     removeStep(session, inside()[0]);
     // Nothing is left before it but the group itself.
     expect(tree(session)).toEqual(['mix', []]);
@@ -400,14 +406,14 @@ describe('groups in a path', () => {
 
   it('ask before they take away what others use of them', async () => {
     const session = await withSteps('invert');
-    groupSteps(session, [session.step!]);
-    const [, group] = session.picture.steps;
+    groupSteps(session, [session.cursor.step!]);
+    const [, group] = session.cursor.picture.steps;
     const [inner] = (group.params as { steps: Step[] }).steps;
     addStep(session, 'lay', { params: { from: { picture: 'p1', after: inner.id } } });
     const removal = stepRemoval(session, group)!;
     expect(removal.users).toEqual(['the step “Lay over” of “Jug”']);
     removal.replace(removal.instead[0].by);
     expect(tree(session)).toEqual(['mix', 'lay']);
-    expect(session.picture.steps[1].params).toMatchObject({ from: { picture: 'p1', after: 's1' } });
+    expect(session.cursor.picture.steps[1].params).toMatchObject({ from: { picture: 'p1', after: 's1' } });
   });
 });

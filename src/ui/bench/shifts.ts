@@ -29,7 +29,7 @@ export async function measuredShift(session: Session, step: Step): Promise<Shift
   await session.shapeOf(from.picture);
   const other = session.sourceOf(from.picture, from.after);
   if (!other) return null;
-  const ask = { ...session.source, at: { before: step.id }, other };
+  const ask = { ...session.cursor.source, at: { before: step.id }, other };
   return (await pool.run('shift', ask, { priority: 2 })).shift;
 }
 
@@ -42,7 +42,7 @@ export interface LeftOut {
 
 /** The merges of the picture that have a shift which is surely seen, and not corrected. */
 export async function leftOut(session: Session): Promise<LeftOut[]> {
-  const merges = allSteps(session.active).filter(
+  const merges = allSteps(session.cursor.active).filter(
     (step) =>
       step.enabled && step.op === merge.id && Object.values(paramsOf(merge, step).reach).some((r) => r > 0)
   );
@@ -58,7 +58,7 @@ export async function leftOut(session: Session): Promise<LeftOut[]> {
 }
 
 export function correctShift(session: Session, { step, shift }: LeftOut): void {
-  const picture = session.picture.id;
+  const picture = session.cursor.picture.id;
   session.change('Correct the shift', (draft) => {
     const steps = draft.pictures.find((p) => p.id === picture)?.steps;
     const found = findStep((steps ?? []) as Step[], step.id);

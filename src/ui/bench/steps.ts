@@ -45,7 +45,7 @@ function changeList(
   change: (steps: Step[]) => void,
   first?: Recipe
 ): boolean {
-  const { id } = session.picture;
+  const { id } = session.cursor.picture;
   return session.change(label, (draft) => {
     first?.(draft);
     const steps = draft.pictures.find((p) => p.id === id)?.steps as Step[] | undefined;
@@ -55,7 +55,7 @@ function changeList(
 }
 
 /** Where the next step goes: behind the selected one, in the list in which that stands. */
-function behindSelected({ picture, step }: Session): { of: string | null; at: number } {
+function behindSelected({ cursor: { picture, step } }: Session): { of: string | null; at: number } {
   if (!step) return { of: null, at: 0 };
   const list = listAround(picture.steps, step.id) ?? [];
   return { of: step.id, at: list.indexOf(step) + 1 };
@@ -119,7 +119,8 @@ export function addStep(session: Session, op: string, more: object = beginnings[
   const { of, at } = behindSelected(session);
   const label = `Add ${opOf(op).title.toLowerCase()}`;
   // What moves pixels stands in the path itself.
-  const inPath = isMoving({ op }) && of !== null && groupAround(session.picture.steps, of) !== undefined;
+  const inPath =
+    isMoving({ op }) && of !== null && groupAround(session.cursor.picture.steps, of) !== undefined;
   const made = changeList(session, label, inPath ? null : of, (steps) => {
     steps.splice(placeFor(steps, op, inPath ? steps.length : at), 0, step);
   });
@@ -131,7 +132,7 @@ export function addStep(session: Session, op: string, more: object = beginnings[
  * @param first what is done to the document before that, in the same change
  */
 export function removeStep(session: Session, step: Step, first?: Recipe): void {
-  const { steps } = session.picture;
+  const { steps } = session.cursor.picture;
   const before = wayTo(steps, step.id).at(-2) ?? groupAround(steps, step.id);
   const remove = (list: Step[]): void => {
     const at = list.findIndex(({ id }) => id === step.id);
@@ -181,7 +182,7 @@ export const toggleStep = (session: Session, step: Step): void =>
 
 /** Puts the steps of a list in the order of `ids`; those that move pixels stay in front. */
 export function orderSteps(session: Session, ids: readonly string[]): void {
-  const list = ids.length > 0 ? listAround(session.picture.steps, ids[0]) : null;
+  const list = ids.length > 0 ? listAround(session.cursor.picture.steps, ids[0]) : null;
   if (!list) return;
   const ordered = ids.flatMap((id) => list.filter((s) => s.id === id));
   const next = [...ordered.filter(isMoving), ...ordered.filter((s) => !isMoving(s))];
@@ -197,7 +198,7 @@ export function orderSteps(session: Session, ids: readonly string[]): void {
  * @param group whose list that is; null for the path itself
  */
 export function moveInto(session: Session, id: string, group: string | null, at: number): void {
-  const { steps } = session.picture;
+  const { steps } = session.cursor.picture;
   const step = findStep(steps, id);
   // A group can't stand inside itself.
   if (!step || (group !== null && findStep([step], group))) return;
@@ -215,7 +216,7 @@ export function moveInto(session: Session, id: string, group: string | null, at:
 
 /** Moves a step one place towards the head or the end; at the end of a group, out of it. */
 export function moveStep(session: Session, step: Step, by: 1 | -1): void {
-  const { steps } = session.picture;
+  const { steps } = session.cursor.picture;
   const ids = (listAround(steps, step.id) ?? []).map((s) => s.id);
   const at = ids.indexOf(step.id);
   const to = at + by;
@@ -326,11 +327,12 @@ export function pasteSteps(session: Session, text: string): number {
 
 /** A version: the same head, path and pins under a new name, shown at once. */
 export function duplicatePicture(session: Session): void {
-  const { picture, document } = session;
+  const { document } = session;
+  const { picture } = session.cursor;
   const copy = { ...(JSON.parse(JSON.stringify(picture)) as Picture), id: newId('p') };
   copy.name = freeName(document.pictures, picture.name);
   const at = document.pictures.indexOf(picture) + 1;
-  const selected = session.stepId;
+  const selected = session.cursor.stepId;
   const pins = pinsForCopy(document.pins, picture.id, copy.id);
   const made = session.change('Duplicate the picture', (draft) => {
     draft.pictures.splice(at, 0, copy);
@@ -353,9 +355,9 @@ export async function removePicture(session: Session, id: string, first?: Recipe
   const { pictures } = session.document;
   if (pictures.length < 2) return;
   const at = pictures.findIndex((p) => p.id === id);
-  const isShown = id === session.picture.id;
+  const isShown = id === session.cursor.picture.id;
   if (isShown) await session.showPicture((pictures[at + 1] ?? pictures[at - 1]).id);
-  if (id === session.picture.id) return;
+  if (id === session.cursor.picture.id) return;
   const made = session.change('Remove a picture', (draft) => {
     first?.(draft);
     draft.pictures.splice(at, 1);

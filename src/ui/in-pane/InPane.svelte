@@ -19,8 +19,8 @@
   let { session, bench, onSpot }: Props = $props();
 
   const { viewport } = $derived(bench);
-  const before = $derived(bench.at(session.into));
-  const source = $derived(bench.inTab === 'mask' ? session.showing(bench.masks.seen) : before);
+  const before = $derived(bench.at(session.cursor.into));
+  const source = $derived(bench.inTab === 'mask' ? session.cursor.showing(bench.masks.seen) : before);
   const view = $derived<View>(bench.inTab === 'one' ? { channel: bench.channel } : 'colour');
   const tabs = [
     { id: 'wall', title: 'Wall' },

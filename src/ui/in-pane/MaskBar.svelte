@@ -18,7 +18,7 @@
     drained: 'The picture, dim grey where the mask is not'
   };
   $effect(() => {
-    if (masks.coverage === null && session.step) masks.measure();
+    if (masks.coverage === null && session.cursor.step) masks.measure();
   });
 </script>
 

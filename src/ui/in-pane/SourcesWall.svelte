@@ -13,8 +13,8 @@
   let { session, bench }: { session: Session; bench: BenchState } = $props();
 
   const masks = $derived(bench.masks);
-  const before = $derived(session.stepsBefore);
-  const pins = $derived(session.pins);
+  const before = $derived(session.cursor.stepsBefore);
+  const pins = $derived(session.cursor.pins);
   const ranked = $derived(pins.some((p) => p.role === 'want') && pins.some((p) => p.role === 'avoid'));
   $effect(() => {
     void pins;
@@ -66,7 +66,7 @@
           <span class="thumbnail">
             <PictureView
               shown={{
-                ...session.showing([
+                ...session.cursor.showing([
                   ...before,
                   maskStep(maskOf(offer.source, { curve: termOf(offer).curve }))
                 ]),

@@ -36,7 +36,7 @@
     {#each instruments as { id, title, Icon } (id)}
       <button class="tool" aria-pressed={shows(id)} onclick={() => choose(id)}>
         <Icon size={16} />
-        {title}{id === 'pins' && session.pins.length ? ` ${session.pins.length}` : ''}
+        {title}{id === 'pins' && session.cursor.pins.length ? ` ${session.cursor.pins.length}` : ''}
       </button>
     {/each}
   </header>

@@ -24,7 +24,7 @@
   );
   /** Whose a pin is only matters where there are several pictures. */
   const ofSeveral = $derived(
-    session.document.pictures.length > 1 || session.pins.some((p) => p.picture === undefined)
+    session.document.pictures.length > 1 || session.cursor.pins.some((p) => p.picture === undefined)
   );
   const PICK = 'drop a pin';
 
@@ -74,7 +74,7 @@
       </div>
     {/if}
   </div>
-  {#if session.pins.length === 0}
+  {#if session.cursor.pins.length === 0}
     <p class="quiet">
       Point at a thing that ought to be neutral, and press <b class="mono">P</b>: a pin reads it before and
       after, and balance and mix can be solved from it.
@@ -149,7 +149,7 @@
                     value={pin.picture === undefined ? 'all' : 'this'}
                     onchange={(event) =>
                       changePin(session, pin.id, 'Pictures of a pin', {
-                        picture: event.currentTarget.value === 'all' ? undefined : session.picture.id
+                        picture: event.currentTarget.value === 'all' ? undefined : session.cursor.picture.id
                       })}
                   >
                     <option value="this">this</option>

@@ -27,7 +27,7 @@ export class PinReadings {
     return this.follower.value ?? [];
   }
 
-  point({ pins }: Session, { measured }: BenchState): void {
+  point({ cursor: { pins } }: Session, { measured }: BenchState): void {
     this.follower.ask({ ...measured, own: pins });
   }
 }

@@ -30,43 +30,43 @@
 
   const { viewport } = $derived(bench);
   const straightening = $derived(
-    session.step?.op === 'straighten' &&
-      session.step.enabled &&
+    session.cursor.step?.op === 'straighten' &&
+      session.cursor.step.enabled &&
       bench.outTab === 'after' &&
       !bench.original &&
       !bench.hand.picking
-      ? session.step
+      ? session.cursor.step
       : null
   );
   /** While it is worked on, a straighten step is shown uncropped, and the picture before it for its corners. */
   function worked(step: Step): readonly Step[] {
-    const before = session.stepsBefore;
+    const before = session.cursor.stepsBefore;
     if (bench.hand.straighten === 'corners') return before;
     const params = paramsOf(straighten, step);
-    const { width, height } = uncropped(params, pictureGeometry(session.head, before));
+    const { width, height } = uncropped(params, pictureGeometry(session.cursor.head, before));
     return [...before, { ...step, params: { ...params, crop: { x: 0, y: 0, width, height } } }];
   }
-  const whereOpen = $derived(bench.part === 'where' && session.step !== null);
+  const whereOpen = $derived(bench.part === 'where' && session.cursor.step !== null);
   /** The grey that the entries of a stack make up to one of them. */
   function soloed(step: Step, at: number): readonly Step[] {
     const { stack } = paramsOf(channel, step);
     const blend = { ...step.blend, mode: 'normal' as const, opacity: 1 };
     const alone = { ...step, params: { stack: stack.slice(0, at + 1) }, blend, where: null };
-    return [...session.stepsBefore, alone];
+    return [...session.cursor.stepsBefore, alone];
   }
   /** Other steps than the path's own, where those are looked at. */
   const others = $derived(
     bench.original
-      ? session.active.filter(({ op }) => opOf(op).kind === 'geometry')
+      ? session.cursor.active.filter(({ op }) => opOf(op).kind === 'geometry')
       : straightening
         ? worked(straightening)
         : whereOpen && bench.masks.inOut
           ? bench.masks.seen
-          : bench.solo !== null && session.step?.op === 'channel'
-            ? soloed(session.step, bench.solo)
+          : bench.solo !== null && session.cursor.step?.op === 'channel'
+            ? soloed(session.cursor.step, bench.solo)
             : null
   );
-  const source = $derived(others ? session.showing(others) : bench.at(bench.outPlace));
+  const source = $derived(others ? session.cursor.showing(others) : bench.at(bench.outPlace));
   const view = $derived<View>(
     bench.hand.clipping ?? (bench.grey && !bench.original ? { channel: bench.channel } : 'colour')
   );
@@ -96,7 +96,7 @@
             ? 'Proposed, not taken yet'
             : whereOpen && bench.masks.inOut
               ? 'The mask · M shows the picture'
-              : bench.solo !== null && session.step?.op === 'channel'
+              : bench.solo !== null && session.cursor.step?.op === 'channel'
                 ? 'The grey so far'
                 : ''
   );

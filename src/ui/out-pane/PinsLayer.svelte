@@ -11,7 +11,7 @@
   const { viewport } = $derived(bench);
   let layer: HTMLDivElement | undefined = $state();
   const pins = $derived(
-    session.pins.map((pin) => {
+    session.cursor.pins.map((pin) => {
       const place = fromFrame(geometry, { x: pin.x + 0.5, y: pin.y + 0.5 });
       const inside = place.x >= 0 && place.y >= 0 && place.x <= geometry.width && place.y <= geometry.height;
       return {

@@ -13,7 +13,7 @@
 
   const params = $derived(paramsOf(op, step));
   const { viewport } = $derived(bench);
-  const before = $derived(pictureGeometry(session.head, session.stepsBefore));
+  const before = $derived(pictureGeometry(session.cursor.head, session.cursor.stepsBefore));
   const whole = $derived(uncropped(params, before));
   const crop = $derived(params.crop ?? innerRect(whole));
   const at = (p: Point): Point => onView(viewport.placement, viewport.view, p);

@@ -16,14 +16,14 @@
   }
   let { session, bench, adding = $bindable(), oncopy, onpaste }: Props = $props();
 
-  const files = $derived(session.headFrames.map(({ frame }) => frame.file).join(', '));
-  const megapixels = $derived(((session.head.width * session.head.height) / 1e6).toFixed(1));
+  const files = $derived(session.cursor.headFrames.map(({ frame }) => frame.file).join(', '));
+  const megapixels = $derived(((session.cursor.head.width * session.cursor.head.height) / 1e6).toFixed(1));
 
   let row: HTMLDivElement | undefined = $state();
   // The selected step is always in sight.
-  const count = $derived(allSteps(session.picture.steps).length);
+  const count = $derived(allSteps(session.cursor.picture.steps).length);
   $effect(() => {
-    void session.stepId;
+    void session.cursor.stepId;
     void count;
     void tick().then(() =>
       row?.querySelector('.selected')?.scrollIntoView({ block: 'nearest', inline: 'nearest' })
@@ -39,10 +39,10 @@
       title="Source"
       subtitle={[`${megapixels} MP`, files].filter(Boolean).join(' · ')}
       at="head"
-      selected={session.step === null}
+      selected={session.cursor.step === null}
       onselect={() => session.select(null)}
     />
-    <StepList {session} {bench} steps={session.picture.steps} {oncopy} {onpaste} />
+    <StepList {session} {bench} steps={session.cursor.picture.steps} {oncopy} {onpaste} />
   </div>
   <AddStep {session} {bench} bind:open={adding} />
 </nav>

@@ -47,7 +47,7 @@
   }: Props = $props();
 
   const viewport = new Viewport();
-  const source = $derived(session.at(at));
+  const source = $derived(session.cursor.at(at));
   $effect(() => {
     viewport.picture = source.geometry;
   });

@@ -75,7 +75,7 @@
         title={titleOf(step)}
         subtitle={opOf(step.op).sentence(step.params)}
         at={{ after: step.id }}
-        selected={session.step?.id === step.id}
+        selected={session.cursor.step?.id === step.id}
         among={chosen.length > 1 && chosen.includes(step)}
         onselect={(range) => bench.choose(step, range)}
         {oncopy}

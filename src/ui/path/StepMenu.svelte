@@ -23,7 +23,7 @@
   const op = $derived(opOf(step.op));
   /** The groups before and after it, which could take it in, and at what place. */
   const besides = $derived.by(() => {
-    const list = listAround(session.picture.steps, step.id) ?? [];
+    const list = listAround(session.cursor.picture.steps, step.id) ?? [];
     const own = list.indexOf(step);
     return [
       { group: list[own - 1], at: Infinity, where: 'before' },
@@ -43,7 +43,7 @@
   <OverflowMenuItem text="Duplicate" on:click={() => duplicateStep(session, step)} />
   <OverflowMenuItem text="Show up to here" on:click={solo} />
   <OverflowMenuItem text="Copy" on:click={() => oncopy?.(among ? bench.chosen : [step])} />
-  <OverflowMenuItem text="Copy whole path" on:click={() => oncopy?.(session.picture.steps)} />
+  <OverflowMenuItem text="Copy whole path" on:click={() => oncopy?.(session.cursor.picture.steps)} />
   <OverflowMenuItem text="Paste after" on:click={() => (onselect(), onpaste?.())} />
   {#if among}
     <OverflowMenuItem

@@ -46,7 +46,7 @@
 
   const format = $derived(fileFormats.find((f) => f.id === formatId)!);
   const badName = $derived(name.trim() === '' || /[\\/:*?"<>|]/.test(name));
-  const shape = $derived(session.shape);
+  const shape = $derived(session.cursor.shape);
   const size = $derived(exportSize(shape, Number(longerSide) || undefined));
   const written = $derived(
     shape.encoding === 'coded'
@@ -61,7 +61,7 @@
   const looking = new Follower('whether exposures lie on each other', () => leftOut(session));
   const shifted = $derived(looking.value ?? []);
   $effect(() => {
-    void session.active;
+    void session.cursor.active;
     if (open) looking.ask(null);
   });
   const shiftTold = ({ step, shift: [x, y] }: LeftOut): string =>
@@ -76,7 +76,7 @@
   });
 
   $effect(() => {
-    if (open) name = session.picture.name.replace(/[\\/:*?"<>|]/g, '_');
+    if (open) name = session.cursor.picture.name.replace(/[\\/:*?"<>|]/g, '_');
   });
   $effect(() => {
     if (!format.depths.includes(depth)) depth = format.depths[0];
@@ -97,7 +97,7 @@
     try {
       const content = await exportFrom(
         shape,
-        session.source,
+        session.cursor.source,
         settings,
         (p) => (progress = p),
         running.signal

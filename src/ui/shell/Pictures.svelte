@@ -42,7 +42,7 @@
     {:else}
       <button
         class="picture"
-        aria-pressed={session.picture.id === id}
+        aria-pressed={session.cursor.picture.id === id}
         aria-busy={session.opening === id}
         title={`${name}. Double-click to rename; Page Up and Page Down go from picture to picture.`}
         onclick={() => void session.showPicture(id)}
@@ -57,7 +57,7 @@
     onclick={() => duplicatePicture(session)}><Add size={16} /></button
   >
   <OverflowMenu size="sm" aria-label="What to do with this picture">
-    <OverflowMenuItem text="Rename" on:click={() => rename(session.picture.id)} />
+    <OverflowMenuItem text="Rename" on:click={() => rename(session.cursor.picture.id)} />
     <OverflowMenuItem text="Duplicate" on:click={() => duplicatePicture(session)} />
     <OverflowMenuItem hasDivider text="Add frames …" on:click={() => picker.click()} />
     <OverflowMenuItem
@@ -65,7 +65,7 @@
       danger
       text="Remove"
       disabled={session.document.pictures.length < 2}
-      on:click={() => (bench.removal = pictureRemoval(session, session.picture.id))}
+      on:click={() => (bench.removal = pictureRemoval(session, session.cursor.picture.id))}
     />
   </OverflowMenu>
   <input

@@ -34,7 +34,9 @@
       : []
   );
   const work = $derived.by(() => {
-    const step = allSteps(session.picture.steps).find(({ id }) => longWork.list.some((w) => w.step === id));
+    const step = allSteps(session.cursor.picture.steps).find(({ id }) =>
+      longWork.list.some((w) => w.step === id)
+    );
     const of = step && longWork.on(step);
     return of && `${step.name ?? opOf(step.op).title}: ${of.doing}, ${Math.round(100 * of.part)} %`;
   });

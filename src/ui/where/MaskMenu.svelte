@@ -42,13 +42,13 @@
   }
 
   async function fileOf(format: FileFormat): Promise<Blob> {
-    const shown = session.showing([...session.stepsBefore, maskStep(masks.mask!)]);
+    const shown = session.cursor.showing([...session.cursor.stepsBefore, maskStep(masks.mask!)]);
     const settings = { format: format.id, depth: 'u16' as const, grey: true };
-    const shape = { ...session.head, ...shown.geometry, encoding: 'coded' as const };
+    const shape = { ...session.cursor.head, ...shown.geometry, encoding: 'coded' as const };
     const { signal } = new AbortController();
     return exportFrom(shape, pictureOf(shown), settings, () => undefined, signal);
   }
-  const fileName = (): string => `${session.picture.name}, mask`.replace(/[\\/:*?"<>|]/g, '_');
+  const fileName = (): string => `${session.cursor.picture.name}, mask`.replace(/[\\/:*?"<>|]/g, '_');
 
   async function working(doing: string, work: () => Promise<void>): Promise<void> {
     busy = doing;
@@ -81,7 +81,7 @@
     return working(`Opening ${file.name} …`, async () => {
       const [picture] = await session.addFrames([{ name: file.name, file }]);
       const opened = await session.shapeOf(picture);
-      const { width, height } = session.head;
+      const { width, height } = session.cursor.head;
       if (opened.width !== width || opened.height !== height) {
         session.undo();
         throw new Error(

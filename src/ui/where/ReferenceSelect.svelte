@@ -17,7 +17,8 @@
   let problem = $state('');
   /** Places that a step may take from: this picture before the step, and every other picture, at its end or head. */
   const options = $derived.by(() => {
-    const { picture, step, document } = session;
+    const { document } = session;
+    const { picture, step } = session.cursor;
     const list: { reference: Reference; title: string }[] = [
       { reference: { picture: picture.id, after: 'head' }, title: 'this picture as it came' },
       ...(step ? wayTo(picture.steps, step.id).slice(0, -1) : []).map((s) => ({
@@ -43,11 +44,11 @@
     if (key === selected) return;
     problem = '';
     const reference = options.find((o) => o.key === key)?.reference ?? null;
-    if (reference && reference.picture !== session.picture.id) {
+    if (reference && reference.picture !== session.cursor.picture.id) {
       const picture = session.document.pictures.find((p) => p.id === reference.picture)!;
       try {
         const { head: size } = await session.shapeOf(picture.id);
-        const { width, height } = session.head;
+        const { width, height } = session.cursor.head;
         if (size.width !== width || size.height !== height) {
           problem = `“${picture.name}” is ${size.width} × ${size.height} pixels and this picture ${width} × ${height}. A step takes only from pictures of its own size; nothing was changed.`;
           return;

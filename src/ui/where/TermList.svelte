@@ -47,8 +47,8 @@
         <span class="thumbnail">
           <PictureView
             shown={{
-              ...session.showing([
-                ...session.stepsBefore,
+              ...session.cursor.showing([
+                ...session.cursor.stepsBefore,
                 maskStep(maskSchema.parse({ terms: [{ ...term, combine: 'intersect', amount: 1 }] }))
               ]),
               view: 'colour'

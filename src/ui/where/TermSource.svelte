@@ -19,4 +19,10 @@
   .source {
     margin: 8px 0;
   }
+  .source :global(.row) {
+    display: flex;
+    gap: 6px;
+    align-items: center;
+    margin-bottom: 6px;
+  }
 </style>

@@ -27,14 +27,14 @@
   const term = $derived(masks.term);
   const place = $derived(masks.place);
   const bound = $derived(mask ? whyBound(mask) : []);
-  const { geometry } = $derived(session.at(session.into));
+  const { geometry } = $derived(session.cursor.at(session.cursor.into));
 
   // What the mask covers follows everything it depends on.
   $effect(() => {
     void session.document;
     void masks.mask;
     void masks.chosen;
-    void session.stepId;
+    void session.cursor.stepId;
     untrack(() => masks.measure());
   });
   // The mask is looked at while it is worked on.

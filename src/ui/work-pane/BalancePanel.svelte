@@ -26,7 +26,7 @@
   const LETTERS = ['r', 'g', 'b'] as const;
   const params = $derived(paramsOf(op, step));
   const channels = modelOf('rgb').channels;
-  const neutrals = $derived(session.pins.filter((p) => p.role === 'neutral'));
+  const neutrals = $derived(session.cursor.pins.filter((p) => p.role === 'neutral'));
 
   interface Numbers {
     gain: readonly number[];
@@ -44,8 +44,8 @@
   const solved = $derived(solving.value?.numbers ?? null);
   const residuals = $derived(solving.value?.residuals ?? []);
   $effect(() => {
-    void bench.session.active;
-    void session.pins;
+    void bench.session.cursor.active;
+    void session.cursor.pins;
     void trouble.round;
     if (params.method === 'fixed') solving.clear();
     else solving.ask(params.method);
@@ -55,12 +55,12 @@
   async function leftOver({ gain }: Numbers): Promise<Residual[]> {
     const places = neutrals.map(({ x, y, size }) => ({ x: x + 0.5, y: y + 0.5, size }));
     const values = await bench.readInput(places);
-    const decodes = params.light === 'linear' && session.encoding === 'coded';
+    const decodes = params.light === 'linear' && session.cursor.encoding === 'coded';
     return neutrals.flatMap(({ id, name }, i) => {
       const rgb = values[i];
       if (!rgb) return [];
       const after = rgb.map((v, c) => (decodes ? encode(decode(v) * gain[c]) : v * gain[c]));
-      return [{ id, name, value: fromNeutral(after, session.encoding) }];
+      return [{ id, name, value: fromNeutral(after, session.cursor.encoding) }];
     });
   }
 
@@ -89,7 +89,9 @@
   const light = $derived.by<Light | null>(() => {
     if (numbers.offset.some((o) => o !== 0) || (params.method !== 'fixed' && !solved)) return null;
     const inLight = (g: number): number =>
-      params.light === 'linear' || session.encoding === 'linear' ? g : 1 / decode(1 / Math.max(g, 1e-3));
+      params.light === 'linear' || session.cursor.encoding === 'linear'
+        ? g
+        : 1 / decode(1 / Math.max(g, 1e-3));
     return lightOfGains(numbers.gain.map(inLight) as [number, number, number]);
   });
   const PLAIN: Light = { temperature: 6504, tint: 0 };

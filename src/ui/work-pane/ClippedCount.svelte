@@ -13,7 +13,7 @@
   let { session, bench, channels, names }: Props = $props();
 
   const clipped = new Clipped();
-  const source = $derived(bench.at(session.outOf));
+  const source = $derived(bench.at(session.cursor.outOf));
   const ids = $derived(channels.join(' '));
   $effect(() => clipped.count(source, ids.split(' ')));
   $effect(() => () => clipped.stop());

@@ -98,7 +98,7 @@
         newest.ask(async () => {
           const [rgb] = await bench.readInput([{ ...spot.onFrame, size: 7 }]);
           if (!rgb) return;
-          const [, a, b] = labOf(rgb, session.encoding);
+          const [, a, b] = labOf(rgb, session.cursor.encoding);
           const hue = turned((Math.atan2(b, a) * 180) / Math.PI);
           const parts = params.bands.map((band) => bandAt(band, hue));
           const strongest = parts.indexOf(Math.max(0, ...parts));

@@ -73,7 +73,7 @@
         newest.ask(async () => {
           const [rgb] = await bench.readInput([{ ...spot.onFrame, size: 5 }]);
           if (!rgb) return;
-          const value = readChannels(rgb, session.encoding)[seen];
+          const value = readChannels(rgb, session.cursor.encoding)[seen];
           const added = addedPoint(points, Math.min(1, Math.max(0, value)));
           ({ at } = added);
           if (added.points !== points) set(added.points, 'Add a curve point');

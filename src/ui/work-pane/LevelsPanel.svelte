@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { controlAt, type Control } from '$core/ops/controls';
   import StepAmount from './StepAmount.svelte';
   import { paramsOf } from '$core/ops/op';
   import { trouble } from '../bench/trouble.svelte';
@@ -47,7 +48,7 @@
   });
   const solved = $derived(solving.value);
   $effect(() => {
-    void bench.session.active;
+    void bench.session.cursor.active;
     void trouble.round;
     if (params.auto) solving.ask(null);
     else solving.clear();
@@ -55,7 +56,7 @@
 
   function set(part: keyof LevelsOf, value: number, gesture?: string): void {
     session.changeStep(
-      `Levels: ${LABELS[part]}`,
+      `Levels: ${controls[part].label}`,
       (draft) => {
         const p = paramsOf(op, draft);
         const next = { ...(p.channels[key] ?? plainLevels), [part]: value };
@@ -65,13 +66,11 @@
     );
   }
 
-  const LABELS: Record<keyof LevelsOf, string> = {
-    black: 'black',
-    mid: 'middle',
-    white: 'white',
-    outBlack: 'out black',
-    outWhite: 'out white'
-  };
+  const parts = ['black', 'mid', 'white', 'outBlack', 'outWhite'] as const;
+  const controls = Object.fromEntries(
+    parts.map((part) => [part, controlAt(op.params, ['channels', 'all', part])])
+  ) as Record<keyof LevelsOf, Control>;
+  const asItIs = (v: number): number => v;
 
   function freeze(): void {
     const found = solved;
@@ -168,7 +167,7 @@
           stroke="#9a9a9a"
           role="slider"
           tabindex="0"
-          aria-label={`${LABELS[part]} point`}
+          aria-label={`${controls[part].label} point`}
           aria-valuenow={Math.round((part === 'mid' ? of.mid : of[part]) * 1000) / 1000}
           onpointerdown={(event) => grab(part, event)}
           onkeydown={(event) => nudge(part, event)}
@@ -216,20 +215,22 @@
       <button class="tool raised" onclick={freeze}>Freeze these numbers</button>
     {/if}
   {/if}
-  {#each ['black', 'mid', 'white', 'outBlack', 'outWhite'] as const as part (part)}
+  {#each parts as part (part)}
     {#if !params.auto || !['black', 'white'].includes(part)}
+      {@const control = controls[part]}
+      {@const told = part === 'mid' ? asItIs : shown}
       <Amount
-        label={LABELS[part]}
-        name={`${key === 'all' ? 'all' : seen} ${LABELS[part]}`}
+        {...control}
+        name={`${key === 'all' ? 'all' : seen} ${control.label}`}
         unit={part === 'mid' ? '' : readout.unit}
-        value={part === 'mid' ? of.mid : shown(of[part])}
-        neutral={part === 'mid' ? 1 : shown(plainLevels[part])}
-        min={part === 'mid' ? 0.2 : shown(0)}
-        max={part === 'mid' ? 4 : shown(1)}
-        least={part === 'mid' ? 0.05 : shown(-1)}
-        most={part === 'mid' ? 20 : shown(2)}
-        step={part === 'mid' ? 0.01 : 1}
-        grain={part === 'mid' ? 0.01 : 0.5}
+        value={told(of[part])}
+        neutral={told(control.usual)}
+        min={told(control.min)}
+        max={told(control.max)}
+        least={told(control.least)}
+        most={told(control.most)}
+        step={control.step ?? 1}
+        grain={control.step ?? 0.5}
         {colour}
         oninput={(v) => set(part, part === 'mid' ? v : stored(v))}
         onend={() => session.endGesture()}

@@ -41,7 +41,7 @@
     );
   }
 
-  const canSolve = $derived(session.pins.some((p) => p.role === 'neutral'));
+  const canSolve = $derived(session.cursor.pins.some((p) => p.role === 'neutral'));
   let proposal = $state.raw<MixProposal | null>(null);
   let moved = $state.raw<readonly Moved[]>([]);
 
@@ -52,14 +52,14 @@
   async function findProposal(): Promise<void> {
     const readings = await bench.readPins(['neutral', 'keep']);
     const within = params.model === 'lab' ? 'lab' : params.light;
-    const found = proposeMix(readings, hold, within, session.encoding);
+    const found = proposeMix(readings, hold, within, session.cursor.encoding);
     proposal = found;
     if (!found) return;
     bench.proposal = {
       ...step,
       params: { ...params, rows: found.rows, normalize: false } satisfies MixParams
     };
-    const { encoding } = session;
+    const { encoding } = session.cursor;
     moved = movedBy(mainColours(await bench.readSpread(), encoding), found.apply, encoding);
   }
 
@@ -178,7 +178,7 @@
   <MixProposed
     {proposal}
     {outputs}
-    encoding={session.encoding}
+    encoding={session.cursor.encoding}
     {moved}
     ontake={take}
     ondismiss={dismiss}

@@ -23,7 +23,7 @@
   const weights = $derived(Object.entries(params.weights) as [string, number][]);
   const total = $derived(monoTotal(params));
   const off = $derived(Math.abs(total - 1) > 0.0005);
-  const pins = $derived(session.pins);
+  const pins = $derived(session.cursor.pins);
   const canSeparate = $derived(pins.some((p) => p.role === 'want') && pins.some((p) => p.role === 'avoid'));
   let problem = $state('');
 

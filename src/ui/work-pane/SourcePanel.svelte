@@ -17,13 +17,13 @@
 
   const SAMPLES = { u8: '8-bit integers', u16: '16-bit integers', f32: '32-bit floats' };
   const LAYOUTS = { grey: 'grey', rgb: 'RGB', cmyk: 'CMYK inks' };
-  const head = $derived(session.head);
+  const head = $derived(session.cursor.head);
   const sizes = $derived([
     ['Size', `${head.width} × ${head.height} pixels`],
     ['Megapixels', ((head.width * head.height) / 1e6).toFixed(1)]
   ]);
   const files = $derived(
-    session.headFrames.map(({ frame: { id, file, encoding }, opened: { frame, bytes, notices } }) => ({
+    session.cursor.headFrames.map(({ frame: { id, file, encoding }, opened: { frame, bytes, notices } }) => ({
       ...{ id, encoding, notices },
       rows: [
         ['File', file],
@@ -36,7 +36,7 @@
     }))
   );
   /** The pictures that it is made of, where it is made of others. */
-  const parts = $derived([...new Set(session.source.head.pictures.map(({ name }) => name))]);
+  const parts = $derived([...new Set(session.cursor.source.head.pictures.map(({ name }) => name))]);
 
   const ENCODINGS: readonly { id: Encoding; title: string }[] = [
     { id: 'coded', title: 'As sRGB is coded' },
@@ -58,7 +58,7 @@
 
 <header class="pane-header"><span class="pane-title">Work</span><span>Source</span></header>
 <div class="scroll">
-  {#if session.picture.steps.length === 0}
+  {#if session.cursor.picture.steps.length === 0}
     <h3>Begin with</h3>
     <ul aria-label="Ways to begin">
       {#each jobs as job (job.title)}

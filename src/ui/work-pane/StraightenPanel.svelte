@@ -47,7 +47,7 @@
     { id: 'corners', title: 'Corners', says: 'Put the four corners on what should be an upright rectangle.' },
     { id: 'crop', title: 'Crop', says: 'Drag the frame, its edges and corners.' }
   ];
-  const before = $derived(pictureGeometry(session.head, session.stepsBefore));
+  const before = $derived(pictureGeometry(session.cursor.head, session.cursor.stepsBefore));
   const whole = $derived(uncropped(params, before));
   const crop = $derived(params.crop ?? innerRect(whole));
   /** The proportions that were chosen here; until then those that the crop has. */

@@ -45,7 +45,7 @@
     >
       <span class="thumbnail"
         ><PictureView
-          shown={{ ...session.showing([...session.stepsBefore, step(item)]), view: 'colour' }}
+          shown={{ ...session.cursor.showing([...session.cursor.stepsBefore, step(item)]), view: 'colour' }}
           viewport={bench.viewport}
           role="small"
           label=""

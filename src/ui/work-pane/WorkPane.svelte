@@ -13,7 +13,7 @@
 
   let { session, bench }: { session: Session; bench: BenchState } = $props();
 
-  const step = $derived(session.step);
+  const step = $derived(session.cursor.step);
   const op = $derived(step && opOf(step.op));
   /** The step in one sentence: change, on, blend, limits. */
   const sentence = $derived.by(() => {

@@ -19,7 +19,11 @@
   function pick(another: boolean): void {
     const take = (rgb: readonly number[] | null): void => {
       if (!rgb) return;
-      const to = labOf(rgb, session.encoding).map((v) => Math.round(v * 10) / 10) as [number, number, number];
+      const to = labOf(rgb, session.cursor.encoding).map((v) => Math.round(v * 10) / 10) as [
+        number,
+        number,
+        number
+      ];
       if (!another) set('Pick a colour', (s) => (s.to = to));
       else {
         const more = { ...(term.curve && { curve: term.curve }), combine: 'max' as const };
@@ -100,12 +104,6 @@
 />
 
 <style>
-  .row {
-    display: flex;
-    gap: 6px;
-    align-items: center;
-    margin-bottom: 6px;
-  }
   .patch {
     width: 40px;
     height: 26px;

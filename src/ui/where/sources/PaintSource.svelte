@@ -11,12 +11,3 @@
     onclick={() => set('Take back a stroke', (s) => s.strokes.pop())}>Take the last stroke back</button
   >
 </div>
-
-<style>
-  .row {
-    display: flex;
-    gap: 6px;
-    align-items: center;
-    margin-bottom: 6px;
-  }
-</style>

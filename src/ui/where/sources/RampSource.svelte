@@ -18,12 +18,6 @@
 <p class="quiet">Full at the filled handle on the picture, nothing at the open one.</p>
 
 <style>
-  .row {
-    display: flex;
-    gap: 6px;
-    align-items: center;
-    margin-bottom: 6px;
-  }
   p {
     margin: 4px 0;
     font-size: 12px;
