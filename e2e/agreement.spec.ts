@@ -6,7 +6,7 @@ import { decode } from 'fast-png';
 import { zipSync } from 'fflate';
 import sharp from 'sharp';
 import type { Page } from '@playwright/test';
-import { expect, exported, settled, test } from './bench-page';
+import { expect, exported, screenOf, settled, test, type Screen } from './bench-page';
 
 const { steps, masks } = JSON.parse(readFileSync('e2e/every-op.json', 'utf8')) as Record<string, object[]>;
 
@@ -36,26 +36,12 @@ async function bundle(): Promise<Uint8Array> {
   );
 }
 
-interface Screen {
-  readonly width: number;
-  readonly height: number;
-  readonly data: Buffer;
-}
-
 /** What stands in Out after a key, when it is settled. */
 async function screenAfter(page: Page, key: string): Promise<Screen> {
   await page.evaluate(() => performance.clearMeasures());
   await page.keyboard.press(key);
   await settled(page, 100_000);
-  const found = await page
-    .getByLabel('The picture', { exact: true })
-    .evaluate((canvas: HTMLCanvasElement) => {
-      const { data } = canvas.getContext('2d')!.getImageData(0, 0, canvas.width, canvas.height);
-      let text = '';
-      for (let i = 0; i < data.length; i += 8192) text += String.fromCharCode(...data.subarray(i, i + 8192));
-      return { width: canvas.width, height: canvas.height, base64: btoa(text) };
-    });
-  return { ...found, data: Buffer.from(found.base64, 'base64') };
+  return screenOf(page);
 }
 
 type Png = ReturnType<typeof decode>;

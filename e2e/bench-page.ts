@@ -49,6 +49,26 @@ export async function settled(page: Page, timeout = 30_000): Promise<void> {
   );
 }
 
+export interface Screen {
+  readonly width: number;
+  readonly height: number;
+  /** RGBA. */
+  readonly data: Buffer;
+}
+
+/** What stands in Out. */
+export async function screenOf(page: Page): Promise<Screen> {
+  const found = await page
+    .getByLabel('The picture', { exact: true })
+    .evaluate((canvas: HTMLCanvasElement) => {
+      const { data } = canvas.getContext('2d')!.getImageData(0, 0, canvas.width, canvas.height);
+      let text = '';
+      for (let i = 0; i < data.length; i += 8192) text += String.fromCharCode(...data.subarray(i, i + 8192));
+      return { width: canvas.width, height: canvas.height, base64: btoa(text) };
+    });
+  return { ...found, data: Buffer.from(found.base64, 'base64') };
+}
+
 /** Begins a job on a picture whose path is empty. */
 export async function begin(page: Page, job: string): Promise<void> {
   await page.getByRole('list', { name: 'Ways to begin' }).getByRole('button', { name: job }).click();

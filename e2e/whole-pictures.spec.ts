@@ -1,29 +1,19 @@
 import { readFile } from 'node:fs/promises';
-import type { Page } from '@playwright/test';
 import { decode } from 'fast-png';
-import { addStep, expect, exported, openSample, setAmount, settled, test } from './bench-page';
-
-interface Seen {
-  readonly width: number;
-  readonly height: number;
-  readonly data: Buffer;
-}
-
-/** What stands in Out, as RGBA. */
-async function seen(page: Page): Promise<Seen> {
-  const found = await page
-    .getByLabel('The picture', { exact: true })
-    .evaluate((canvas: HTMLCanvasElement) => {
-      const { data } = canvas.getContext('2d')!.getImageData(0, 0, canvas.width, canvas.height);
-      let text = '';
-      for (let i = 0; i < data.length; i += 8192) text += String.fromCharCode(...data.subarray(i, i + 8192));
-      return { width: canvas.width, height: canvas.height, base64: btoa(text) };
-    });
-  return { ...found, data: Buffer.from(found.base64, 'base64') };
-}
+import {
+  addStep,
+  expect,
+  exported,
+  openSample,
+  screenOf,
+  setAmount,
+  settled,
+  test,
+  type Screen
+} from './bench-page';
 
 /** Mean difference of what is shown at a quarter to a file's pixels, 4×4 at a time, in steps of 8 bit. */
-async function differs({ width, height, data }: Seen, file: string): Promise<number> {
+async function differs({ width, height, data }: Screen, file: string): Promise<number> {
   const png = decode(await readFile(file));
   const [w, h] = [png.width / 4, png.height / 4];
   const [left, top] = [(width - w) / 2, (height - h) / 2];
@@ -55,14 +45,14 @@ test('faint detail of every size is shown at once, and then as full size made sm
   await page.evaluate(() => performance.clearMarks('kromba:whole'));
   await expect(bar).toBeVisible({ timeout: 10_000 });
   await settled(page);
-  const first = await seen(page);
+  const first = await screenOf(page);
   await expect(page.locator('footer')).toContainText(/Faint detail: computing the whole picture, \d+ %/);
   await page.waitForFunction(() => performance.getEntriesByName('kromba:whole').length > 0, null, {
     timeout: 60_000
   });
   await expect(bar).toBeHidden();
   await settled(page);
-  const then = await seen(page);
+  const then = await screenOf(page);
   const file = await exported(page);
   const [before, after] = [await differs(first, file), await differs(then, file)];
   info.annotations.push({

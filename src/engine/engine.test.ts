@@ -277,6 +277,37 @@ describe('work on masks', () => {
     expect(shift.certainty).toBeGreaterThan(20);
   });
 
+  it('shows and measures how far a picture is from another, which goes to a worker once', async () => {
+    const other = { ...picture, steps: [steps[0]], at: 'end' as const };
+    const rect = { x: 256, y: 0, width: 200, height: 100 };
+    const view = { by: 'samples', times: 4 } as const;
+    const ask = { ...picture, steps, hold: null, level: 0, rect, view, other };
+    const [one, two] = [steps, [steps[0]]].map((path) => evaluate(planOf(frame, path), 0, rect).planes);
+    const differs = (i: number, c: number): number => {
+      const clamp = (v: number): number => Math.min(1, Math.max(0, v));
+      return Math.abs(clamp(one[c][i]) - clamp(two[c][i]));
+    };
+    for (let turn = 0; turn < 2; turn++) {
+      const pixels = (await pool.run('tile', ask)).pixels as Uint8ClampedArray;
+      for (let i = 0; i < 20_000; i += 7)
+        for (let c = 0; c < 3; c++)
+          expect(Math.abs(pixels[4 * i + c] - Math.min(255, 1020 * differs(i, c)))).toBeLessThan(0.51);
+    }
+    const { differing } = await pool.run('differ', { ...picture, steps, rect, other, by: 'samples' });
+    const all = Array.from({ length: 60_000 }, (_, i) => differs(Math.floor(i / 3), i % 3));
+    expect(differing.sum).toBeCloseTo(
+      all.reduce((sum, v) => sum + v, 0),
+      1
+    );
+    expect(differing.largest).toBeCloseTo(Math.max(...all), 6);
+    const crop = stepSchema.parse({
+      ...{ id: 'crop', op: 'straighten' },
+      params: { crop: { x: 0, y: 0, width: 100, height: 80 } }
+    });
+    const small = { ...other, steps: [crop] };
+    await expect(pool.run('tile', { ...ask, other: small })).rejects.toThrow(/700 × 500.*100 × 80/);
+  });
+
   it.each(['png', 'tiff'] as const)('writes a mask as a grey file of 16 bit: %s', async (format) => {
     const mask = {
       terms: [

@@ -4,6 +4,7 @@ import type { Encoding } from '../core/colour';
 import type { Candidate } from '../core/measure/separation';
 import type { Shift } from '../core/measure/shift';
 import type { Part } from '../core/path/analysis';
+import type { DifferenceView, DifferIn, Differing } from '../core/path/differing';
 import type { Measured } from '../core/path/measure';
 import type { Lying } from '../core/path/plan';
 import type { SolveAsk } from '../core/path/planner';
@@ -31,6 +32,11 @@ export interface PictureAt extends PictureSource {
 export interface PicturePlaces extends PictureSource {
   readonly places: readonly Place[];
 }
+
+/** What of a picture is seen: a view of it, or how it differs from another, so many times as strong. */
+export type Seen =
+  | { readonly view: View; readonly other?: undefined }
+  | { readonly view: DifferenceView; readonly other: PictureAt };
 
 /** A tile as it goes to the screen: RGBA, or what the host of the worker has made of it to be drawn at once. */
 export type Drawn = Uint8ClampedArray<ArrayBuffer> | ImageBitmap;
@@ -64,7 +70,7 @@ export interface Jobs {
    * step, or of a later one, computes only from there.
    */
   tile: {
-    ask: PictureAt & { hold: string | null; level: number; rect: Rect; view: View };
+    ask: PictureAt & { hold: string | null; level: number; rect: Rect } & Seen;
     /** Beside its pixels, what of the picture is still to be computed over the whole of it before they are what they will be. */
     answer: { pixels: Drawn; waits: SettleAsk | null };
   };
@@ -85,6 +91,11 @@ export interface Jobs {
   clipped: {
     ask: PictureAt & { rect: Rect; channels: readonly string[] };
     answer: { counts: { low: number; high: number }[] };
+  };
+  /** How much the picture differs from another over `rect`, at full size. */
+  differ: {
+    ask: PictureAt & { other: PictureAt; rect: Rect; by: DifferIn };
+    answer: { differing: Differing };
   };
   /** What a step has solved from the picture; null where it is off or solves nothing. */
   solved: { ask: PictureSource & { step: string }; answer: { solved: object | null } };
@@ -121,6 +132,9 @@ export type JobKind = keyof Jobs;
 export type Job = { [K in JobKind]: { kind: K; ask: Jobs[K]['ask'] } }[JobKind];
 export type Answer = Jobs[JobKind]['answer'];
 
+/** What many jobs are about: the steps of a picture, its head, another picture. */
+export type SharedPart = readonly SourceStep[] | SourceHead | PictureAt;
+
 /** What goes to a worker and what comes back. */
 export type ToWorker =
   | { type: 'frame'; id: string; frame: Frame }
@@ -131,7 +145,7 @@ export type ToWorker =
    */
   | { type: 'share'; part: number; dropped: Int32Array; signs: Int32Array; place: number }
   /** Steps or a head that many jobs are about: they go to a worker once. */
-  | { type: 'part'; part: number; value: readonly SourceStep[] | SourceHead }
+  | { type: 'part'; part: number; value: SharedPart }
   /** The parts of what is asked that are told by their number. */
   | { type: 'job'; number: number; job: Job; parts?: Readonly<Record<string, number>> }
   /** A result over a whole picture, or that there is none any more. */

@@ -12,6 +12,7 @@ import {
   type Job,
   type JobKind,
   type Jobs,
+  type SharedPart,
   type ToWorker
 } from './jobs';
 
@@ -91,7 +92,7 @@ export class Pool {
   /** Numbers of requests that were taken back, each at its number's remainder: workers look before they begin. */
   private readonly dropped = new Int32Array(new SharedArrayBuffer(4 * REMEMBERED));
   private count = 0;
-  /** Steps and heads that were sent, by the very object. */
+  /** What many jobs are about and was sent, by the very object. */
   private readonly parts = new WeakMap<object, number>();
   private partCount = 0;
   private closed = false;
@@ -372,9 +373,12 @@ export class Pool {
   /** Hands a request to a worker; its steps and its head only where it does not remember them. */
   private hand({ outbox, parts: remembered }: Member, { number, job }: Request): void {
     if (!('steps' in job.ask)) return void outbox.push({ type: 'job', number, job });
-    const { steps, head, ...ask } = job.ask;
-    const parts = { steps: this.partOf(steps), head: this.partOf(head) };
-    for (const [part, value] of [[parts.steps, steps] as const, [parts.head, head] as const]) {
+    const { steps, head, ...rest } = job.ask;
+    const { other, ...ask } = { other: undefined, ...rest };
+    const told: Record<string, SharedPart> = { steps, head, ...(other && { other }) };
+    const parts: Record<string, number> = {};
+    for (const [name, value] of Object.entries(told)) {
+      const part = (parts[name] = this.partOf(value));
       if (remembered.includes(part)) continue;
       outbox.push({ type: 'part', part, value });
       remembered.push(part);
@@ -409,7 +413,7 @@ export class Pool {
 }
 
 /** Kinds that look before each step of each tile whether they were taken back. */
-const STOPPING: readonly JobKind[] = ['tile', 'measure', 'clipped', 'render', 'settle', 'solve'];
+const STOPPING: readonly JobKind[] = ['tile', 'measure', 'clipped', 'differ', 'render', 'settle', 'solve'];
 const stopsSoon = ({ job }: Request): boolean => STOPPING.includes(job.kind);
 /** Nothing is put behind work that may take long. */
 const isShort = (request: Request): boolean => stopsSoon(request) && request.job.kind !== 'solve';
@@ -424,7 +428,7 @@ const areaOf = ({ width, height }: Rect): number => width * height;
 
 /** The frames that a job needs. */
 const framesNeeded = ({ ask }: Job): string[] =>
-  framesOf([...('steps' in ask ? [ask] : []), ...('other' in ask ? [ask.other] : [])]);
+  framesOf([...('steps' in ask ? [ask] : []), ...('other' in ask && ask.other ? [ask.other] : [])]);
 
 const ERRORS: Record<string, new (message: string) => Error> = { FileError, DocumentError };
 

@@ -40,14 +40,16 @@ const TOO_MUCH =
 /** A result that is to be there for the screen's sake, though nothing waits for it. */
 class Background implements Waiting {
   timer: ReturnType<typeof setTimeout> | undefined;
+  failed = false;
   constructor(
     readonly ask: SettleAsk,
-    private readonly failed: (error: unknown) => void
+    private readonly onFailed: (error: unknown) => void
   ) {}
   /** It stays as it is on the screen, and is not tried again by itself. */
   reject(error: unknown): void {
     clearTimeout(this.timer);
-    if ((error as Error).name !== 'AbortError') this.failed(error);
+    this.failed = true;
+    if ((error as Error).name !== 'AbortError') this.onFailed(error);
   }
 }
 
@@ -69,8 +71,8 @@ export class Preparing<R extends Waiting> {
   onWork: (work: readonly LongWork[]) => void = () => undefined;
   /** Told when a result is there over a whole picture: what is shown from a smaller level may look otherwise. */
   onWhole: () => void = () => undefined;
-  /** Told where such a result that the screen wants can't be had, of which step and why. */
-  onFailed: (step: string, error: unknown) => void = () => undefined;
+  /** Told why such a result that the screen wants can't be had. */
+  onFailed: (error: unknown) => void = () => undefined;
 
   /**
    * @param tell says something to all workers
@@ -130,15 +132,14 @@ export class Preparing<R extends Waiting> {
     const before = this.background.get(slot);
     if (before?.ask.key === ask.key) return;
     if (before) this.leave(before);
-    const next = new Background(ask, (error) => this.onFailed(ask.step, error));
+    const next = new Background(ask, (error) => this.onFailed(error));
     next.timer = setTimeout(() => this.settling.await(next, ask), QUIET);
     this.background.set(slot, next);
   }
 
   /** What could not be had may be tried again. */
   again(): void {
-    for (const [slot, { ask }] of this.background)
-      if (!this.settling.isAt(ask.key)) this.background.delete(slot);
+    for (const [slot, { failed }] of this.background) if (failed) this.background.delete(slot);
   }
 
   /** Requests were taken back. */

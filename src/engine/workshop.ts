@@ -1,6 +1,7 @@
 import { LRUCache } from 'lru-cache';
 import {
   commonSteps,
+  DocumentError,
   findStep,
   stepsTo,
   type PictureSource,
@@ -16,16 +17,17 @@ import { separations } from '../core/measure/separation';
 import { fillPresent } from '../core/colour';
 import { meanAround, samplesUnder, type Part } from '../core/path/analysis';
 import { measurePicture, type Measured } from '../core/path/measure';
-import { headOf, type SourceHead } from '../core/heads';
+import { headOf } from '../core/heads';
+import { differentSizes, measureDifference, withDifference, type Differing } from '../core/path/differing';
 import { Planner, Unsettled, Unsolved } from '../core/path/planner';
 import { encodingAt, planSize, type Plan } from '../core/path/plan';
 import { withEvaluated } from '../core/path/evaluate';
 import { keptAsItIs, quantize } from '../core/path/quantize';
 import { settledFrame, unsettled } from '../core/path/settled';
 import { measureShift } from '../core/path/shift';
-import { screenPixels, withScreenPixels } from '../core/path/view';
+import { screenPixels, withScreenPixels, type View } from '../core/path/view';
 import type { Frame } from '../core/raster/frame';
-import type { Raster, Rect } from '../core/raster/raster';
+import { copied, type Raster, type Rect } from '../core/raster/raster';
 import { resample } from '../core/raster/resample';
 import { bytesOf, readable } from './bytes-of';
 import {
@@ -36,6 +38,7 @@ import {
   type JobKind,
   type Jobs,
   type PictureAt,
+  type SharedPart,
   type ToWorker
 } from './jobs';
 import { Stages } from './stages';
@@ -50,7 +53,7 @@ type Worker = { [K in JobKind]: (ask: Jobs[K]['ask'], progress: Progress) => Ans
 export class Workshop {
   private readonly frames = new Map<string, Frame>();
   private planner: Planner;
-  private readonly parts = new Map<number, readonly SourceStep[] | SourceHead>();
+  private readonly parts = new Map<number, SharedPart>();
   private stages: Stages;
   private dropped: Int32Array | null = null;
   private giveSign = (): void => undefined;
@@ -131,12 +134,21 @@ export class Workshop {
     unpack: ({ file }) => unpackBundle(file),
     pack: (bundle) => packBundle(bundle),
     tile: async (ask) => {
-      const { level, rect, view } = ask;
+      const { level, rect, view, other } = ask;
       const plan = this.plan(ask);
-      const drawn = this.evaluated(plan, level, rect, holdOf(ask), (raster) =>
-        withScreenPixels(raster, view, (pixels) => this.drawn(pixels, rect))
+      const draw = (raster: Raster, seen: View): Drawn | Promise<Drawn> =>
+        withScreenPixels(raster, seen, (pixels) => this.drawn(pixels, rect));
+      const hold = holdOf(ask);
+      if (!other) {
+        const drawn = this.evaluated(plan, level, rect, hold, (raster) => draw(raster, view));
+        return { pixels: await drawn, waits: level > 0 ? unsettled(plan, this.settled) : null };
+      }
+      const minus = this.beside(plan, other, level, rect);
+      const drawn = this.evaluated(plan, level, rect, hold, (raster) =>
+        withDifference(raster, minus.raster, view, (difference) => draw(difference, 'colour'))
       );
-      return { pixels: await drawn, waits: level > 0 ? unsettled(plan, this.settled) : null };
+      const waits = level > 0 ? (unsettled(plan, this.settled) ?? unsettled(minus.plan, this.settled)) : null;
+      return { pixels: await drawn, waits };
     },
     read: ({ places, spots, ...source }) => ({
       values: places.map((at) => {
@@ -160,6 +172,12 @@ export class Workshop {
         }));
         return { counts };
       }),
+    differ: ({ other, rect, by, ...source }) => {
+      const plan = this.plan(source);
+      const { raster } = this.beside(plan, other, 0, rect);
+      const measure = (one: Raster): Differing => measureDifference(one, raster, by);
+      return { differing: this.evaluated(plan, 0, rect, 0, measure) };
+    },
     solved: ({ step, ...source }) => {
       if (!findStep(source.steps, step)?.enabled) return { solved: null };
       const { op, coefficients } = this.plan({ ...source, at: { after: step } }).steps.at(-1)!;
@@ -250,6 +268,19 @@ export class Workshop {
 
   private plan({ at = 'end', ...source }: PictureAt): Plan {
     return this.planner.plan({ ...source, steps: leadingTo(source, at) });
+  }
+
+  /** Another picture over the same rectangle; it stays as it is while the first is worked on. @throws DocumentError */
+  private beside(
+    plan: Plan,
+    source: PictureAt,
+    level: number,
+    rect: Rect
+  ): { readonly plan: Plan; readonly raster: Raster } {
+    const other = this.plan(source);
+    const problem = differentSizes(planSize(plan, 0), planSize(other, 0));
+    if (problem) throw new DocumentError(problem);
+    return { plan: other, raster: this.evaluated(other, level, rect, other.steps.length, copied) };
   }
 
   private evaluated<T>(plan: Plan, level: number, rect: Rect, hold: number, use: (raster: Raster) => T): T {

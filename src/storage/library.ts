@@ -19,8 +19,12 @@ export interface StoredDocument {
   readonly modifiedAt: number;
   /** How many entries of the history are done; those after it can be redone. */
   readonly position: number;
-  /** Which picture and step were selected. */
-  readonly selection: { readonly picture: string; readonly step: string | null } | null;
+  /** Which picture and step were selected, and how they were looked at, as the bench has it. */
+  readonly selection: {
+    readonly picture: string;
+    readonly step: string | null;
+    readonly looking?: unknown;
+  } | null;
   readonly deletedAt: number | null;
   /** Counts the times it was written: who writes over something newer is refused. */
   readonly revision?: number;

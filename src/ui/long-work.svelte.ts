@@ -1,5 +1,6 @@
 import { allSteps, stepsTo, type SourceStep, type Step } from '$core/document';
 import { opOf } from '$core/ops';
+import type { PictureAt } from '$engine/jobs';
 import type { LongWork } from '$engine/preparing';
 import { trouble } from './bench/trouble.svelte';
 import { pool } from './services';
@@ -20,7 +21,7 @@ class LongWorkState {
       performance.mark('kromba:whole');
       trouble.clear(WHOLE);
     };
-    pool.preparing.onFailed = (_, error) => trouble.tell(WHOLE, error);
+    pool.preparing.onFailed = (error) => trouble.tell(WHOLE, error);
   }
 
   /** Asks once more for what could not be had. */
@@ -59,7 +60,8 @@ function stepSettles({ enabled, op, params, beside }: SourceStep): boolean {
 }
 
 /** Which of the results over whole pictures a view is to be drawn with: it is drawn anew when one comes in. */
-export const roundOf = ({ head, steps, at }: Shown): number =>
-  settles(stepsTo(steps, at) ?? []) || head.pictures.some((picture) => settles(picture.steps))
-    ? longWork.round
-    : 0;
+export const roundOf = ({ minus, ...shown }: Shown): number =>
+  placeSettles(shown) || (minus && placeSettles(minus.other)) ? longWork.round : 0;
+
+const placeSettles = ({ head, steps, at = 'end' }: PictureAt): boolean =>
+  settles(stepsTo(steps, at) ?? []) || head.pictures.some((picture) => settles(picture.steps));

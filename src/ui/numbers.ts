@@ -10,6 +10,15 @@ export function told(value: number, digits: number, signed = false): string {
   return value < 0 ? MINUS + text : signed ? `+${text}` : text;
 }
 
+/** The same with no more decimals than it has, of `digits` at most. */
+export function toldShort(value: number, digits = 2): string {
+  const rounded = Math.round(value * 10 ** digits) / 10 ** digits;
+  return told(
+    rounded,
+    Number.isInteger(rounded) ? 0 : Number.isInteger(rounded * 10) ? 1 : Math.min(digits, 2)
+  );
+}
+
 const NUMBER = /^(\d+\.?\d*|\.\d+)/;
 
 /** Reads a sum from its beginning; what is left of the text has not been read. Null where something is no number. */

@@ -25,7 +25,9 @@ const picture = z.strictObject({
   id: idSchema,
   name: nameSchema,
   head: headSchema,
-  steps: pathSchema.default([])
+  steps: pathSchema.default([]),
+  /** One of those that are best liked. */
+  favourite: z.boolean().optional()
 });
 
 const several = <S extends z.ZodType>(one: S, what: string): z.ZodArray<S> =>

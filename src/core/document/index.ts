@@ -34,9 +34,11 @@ export {
   actsOn,
   stepKey,
   stepSchema,
+  titleOf,
   type Beside,
   type PictureSource,
   type SourcePicture,
   type SourceStep,
   type Step
 } from './step';
+export { whatDiffers, type StepDiffers, type ValueDiffers } from './what-differs';

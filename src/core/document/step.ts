@@ -147,6 +147,9 @@ export const pathSchema = z
     }
   });
 
+/** What a person calls a step. */
+export const titleOf = ({ name, op }: Pick<Step, 'name' | 'op'>): string => name ?? opOf(op).title;
+
 /** The model and channels a step acts on; all of its op's own model where it names none. */
 export function actsOn(step: Step): { model: ModelId; channels: string[] } {
   if (step.on) return step.on;

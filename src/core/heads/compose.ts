@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { fillPresent, modelOf, type Encoding, type Planes } from '../colour';
 import { luminance } from '../colour/derived';
-import { channelId, referenceSchema } from '../document/mask';
+import { channelId, referenceSchema, type Reference } from '../document/mask';
 import { defineHead, type SourceHead } from './head';
 import { commonShape, leastAlpha } from './parts';
 
@@ -18,6 +18,18 @@ type Compose = z.infer<typeof schema>;
 
 /** The lists of parts in their order, l only where it is there. */
 const lists = ({ r, g, b, l }: Compose): Compose['r'][] => [r, g, b, ...(l ? [l] : [])];
+
+/** A head that is another picture at some place, sample for sample. */
+export const headFrom = (from: Reference): Compose => {
+  const part = (letter: string): Compose['r'] => [{ from, channel: `rgb.${letter}`, weight: 1 }];
+  return { kind: 'compose', r: part('r'), g: part('g'), b: part('b') };
+};
+
+/** The picture that a head is, sample for sample; null where it is no such head. */
+export function beginsFrom(head: { readonly kind: string }): Reference | null {
+  const [first] = head.kind === 'compose' ? (head as Compose).r : [];
+  return first && JSON.stringify(head) === JSON.stringify(headFrom(first.from)) ? first.from : null;
+}
 
 /**
  * Channels of other pictures, weighed and summed, are red, green and blue; with `l`, its sum then replaces the lightness:

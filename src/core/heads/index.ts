@@ -8,6 +8,7 @@ import { compose } from './compose';
 import { frame } from './frame';
 import type { HeadKind, HeadShape, SourceHead } from './head';
 
+export { beginsFrom, headFrom } from './compose';
 export type { HeadShape, SourceHead } from './head';
 
 /** Every kind of head there is. */

@@ -44,18 +44,6 @@ export const addedUp = (one: Histogram, other: Histogram): Histogram => ({
   total: one.total + other.total
 });
 
-/** Smallest and largest number of the first `n` values; null where there is none. */
-export function rangeOf(plane: Float32Array, n: number): readonly [number, number] | null {
-  let low = Infinity;
-  let high = -Infinity;
-  for (let i = 0; i < n; i++) {
-    const v = plane[i];
-    if (v < low) low = v;
-    if (v > high) high = v;
-  }
-  return low <= high ? [low, high] : null;
-}
-
 /** The arithmetic mean of the first `n` values that are numbers; 0 where there is none. */
 export function meanOf(plane: Float32Array, n: number): number {
   let sum = 0;

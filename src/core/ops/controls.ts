@@ -57,8 +57,20 @@ function schemaAt(schema: z.ZodType, path: ControlPath): z.ZodType {
     if (at instanceof z.ZodRecord) return at.valueType as z.ZodType;
     if (at instanceof z.ZodArray) return at.element as z.ZodType;
     if (at instanceof z.ZodTuple) return at.def.items[Number(key)] as z.ZodType;
+    // One number for all channels, or one for each.
+    if (at instanceof z.ZodUnion) return schemaAt(at.options.at(-1) as z.ZodType, [key]);
     throw new RangeError(`there is nothing at ${path.join('.')}`);
   }, schema);
+}
+
+/** How the number at the end of a way is shown; undefined where nothing says so. */
+export function shownAt(schema: z.ZodType, path: ControlPath): Shown | undefined {
+  try {
+    const field = bare(schemaAt(schema, path));
+    return shown.get(field instanceof z.ZodUnion ? bare(field.options[0] as z.ZodType) : field);
+  } catch {
+    return undefined;
+  }
 }
 
 /** What a field holds where nothing is given. */
@@ -78,22 +90,15 @@ type Node = Record<string | number, unknown>;
 const nodeAt = (params: unknown, path: ControlPath): Node =>
   path.reduce<Node>((node, key) => node[key] as Node, params as Node);
 
+/** One number, or one for each channel by its letter. */
+export type Value = number | Readonly<Record<string, number>>;
+
 /** What stands at the end of a way. */
-export const valueAt = (params: unknown, path: ControlPath): number =>
-  nodeAt(params, path.slice(0, -1))[path.at(-1)!] as number;
+export const valueAt = <V extends Value = number>(params: unknown, path: ControlPath): V =>
+  nodeAt(params, path.slice(0, -1))[path.at(-1)!] as V;
 
-export function putAt(params: unknown, path: ControlPath, value: number): void {
+export function putAt(params: unknown, path: ControlPath, value: Value): void {
   nodeAt(params, path.slice(0, -1))[path.at(-1)!] = value;
-}
-
-type Values = Record<string, number | Record<string, number>>;
-
-/** What a step's controls hold, by their keys: one number, or one for each channel. */
-export const valuesOf = ({ params }: { readonly params: unknown }): Readonly<Values> => params as Values;
-
-/** Puts a value into a step. */
-export function setValue({ params }: { readonly params: unknown }, key: string, value: Values[string]): void {
-  (params as Values)[key] = value;
 }
 
 function controlOf(key: string, field: z.ZodType, usual: unknown): Control[] {

@@ -2,6 +2,7 @@ import { z } from 'zod';
 import { modelOf, type Planes } from '../colour';
 import { decodePlane, encodePlane } from '../colour/code-planes';
 import { eitherWay, matrixAt, simd, takePlane } from '../kernels/arena';
+import { shown } from './controls';
 import { defineOp, readModel } from './op';
 
 export const mixModels = ['rgb', 'cmyk', 'lab'] as const;
@@ -12,7 +13,9 @@ const lettersOf = (model: MixModel): string[] => modelOf(model).channels.map((c)
 /** Below this, a row's sum is taken for none and `normalize` leaves the row alone. */
 const NO_SUM = 0.01;
 
-const weight = z.number({ error: 'must be a number (1 is 100 %)' });
+const weight = z
+  .number({ error: 'must be a number (1 is 100 %)' })
+  .register(shown, { label: 'weight', unit: '%', worth: 0.01 });
 const rows = z.record(z.string(), z.record(z.string(), weight));
 export type MixRow = Record<string, number>;
 export type MixRows = Record<string, MixRow>;

@@ -13,7 +13,7 @@ const LARGEST = 640 * 2 ** 20;
 const channelsOf = ({ head }: Plan): number => (head.alpha ? 4 : 3);
 
 /** Bytes of a result over the whole picture, its smaller levels counted. */
-export const settledBytes = (plan: Plan): number =>
+const settledBytes = (plan: Plan): number =>
   Math.ceil((plan.geometry.width * plan.geometry.height * channelsOf(plan) * 4 * 4) / 3);
 
 const settledKey = (plan: Plan, count: number): string => contentKey(plan.keyAfter(count));

@@ -22,6 +22,7 @@
   import type { Spot } from '../viewer/spot';
   import WorkPane from '../work-pane/WorkPane.svelte';
   import { BenchState } from './bench.svelte';
+  import { provideBracket } from './bracket.svelte';
   import { clipboardSteps, keepOnClipboard } from './clipboard';
   import { bindings, type Commands } from './keys';
   import { surrounds } from './layout.svelte';
@@ -31,20 +32,14 @@
   import type { Session } from './session.svelte';
   import { longWork } from '../long-work.svelte';
   import { trouble } from './trouble.svelte';
-  import {
-    duplicatePicture,
-    groupSteps,
-    pasteSteps,
-    shownSteps,
-    stepsAsText,
-    takeApart,
-    toggleStep
-  } from './steps';
+  import { groupSteps, pasteSteps, shownSteps, stepsAsText, takeApart, toggleStep } from './steps';
+  import { duplicatePicture } from './versions';
 
   let { session }: { session: Session } = $props();
 
   const bench = new BenchState(untrack(() => session));
-  const { viewport, layout, reader, measurer } = bench;
+  const { viewport, layout, reader, measurer, bracket } = bench;
+  provideBracket(bracket);
   /** Widths to begin with, in CSS pixels: what a wider window has more goes to the picture. */
   const share = (pixels: number): number => (100 * pixels) / window.innerWidth;
   const inShare = share(Math.min(400, Math.max(280, window.innerWidth * 0.2)));
@@ -75,6 +70,7 @@
     untrack(() => {
       bench.proposal = null;
       bench.rangeEnd = null;
+      bracket.end();
       if (!bench.hand.painting || !session.cursor.step?.where) bench.hand.drop();
       bench.masks.place = { kind: 'step' };
       bench.masks.termAt = 0;
@@ -138,6 +134,9 @@
       const next = pictures[pictures.indexOf(session.cursor.picture) + direction];
       if (next) void session.showPicture(next.id);
     },
+    beside: () => bench.compare.add(),
+    nextPlace: () => bench.compare.next(),
+    nextWay: () => bench.compare.several && bench.compare.nextWay(),
     brush() {
       if (!session.cursor.step || session.cursor.step.op === 'straighten') return;
       if (bench.part !== 'where') bench.part = 'where';
@@ -158,7 +157,10 @@
       if (bench.part === 'where') bench.part = null;
       void goToFirstNumber();
     },
-    end: () => bench.hand.drop()
+    end() {
+      bench.hand.drop();
+      bracket.end();
+    }
   };
 
   const onSpot = (spot: Spot | null): void => reader.move(spot);

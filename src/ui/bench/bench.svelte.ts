@@ -4,6 +4,8 @@ import type { PinReading } from '$core/ops';
 import { toFrame } from '$core/raster/geometry';
 import { pool } from '../services';
 import { Viewport } from '../viewer/viewport.svelte';
+import { Bracket } from './bracket.svelte';
+import { Compare, type OutPlace } from './compare.svelte';
 import { Hand } from './hand.svelte';
 import { BenchLayout } from './layout.svelte';
 import { MaskBench } from './mask-bench.svelte';
@@ -28,6 +30,8 @@ export class BenchState {
   readonly measurer = new Measurer();
   readonly hand = new Hand();
   readonly masks: MaskBench;
+  readonly compare: Compare;
+  readonly bracket = new Bracket(this);
   inTab = $state<'wall' | 'one' | 'before' | 'mask' | 'sources'>('wall');
   /** The part of the step that is open. */
   part = $state<Part | null>(null);
@@ -53,6 +57,8 @@ export class BenchState {
 
   constructor(readonly session: Session) {
     this.masks = new MaskBench(session, this.hand);
+    const worked = (): OutPlace => ({ picture: session.cursor.picture.id, at: this.workedAt });
+    this.compare = new Compare(session, worked, (place) => this.goTo(place));
   }
 
   /** The path with the proposal in its place. */
@@ -63,6 +69,23 @@ export class BenchState {
   });
   /** The place of the path that Out shows. */
   readonly outPlace = $derived.by<Place>(() => (this.outTab === 'after' ? this.session.cursor.outOf : 'end'));
+  private readonly workedAt = $derived.by<OutPlace['at']>(() => {
+    const { stepId, step } = this.session.cursor;
+    return this.outTab === 'end' ? 'end' : step && stepId !== null ? { after: stepId } : 'head';
+  });
+
+  /** Works on another picture, or at another place of its path. Says whether it could be shown. */
+  private async goTo({ picture, at }: OutPlace): Promise<boolean> {
+    const { session } = this;
+    const steps = session.document.pictures.find(({ id }) => id === picture)?.steps ?? [];
+    const stepId = at === 'head' ? null : at === 'end' ? (steps.at(-1)?.id ?? null) : at.after;
+    if (session.cursor.picture.id === picture) session.select(stepId);
+    else await session.showPicture(picture, stepId);
+    if (session.cursor.picture.id !== picture) return false;
+    this.outTab = at === 'end' ? 'end' : 'after';
+    return true;
+  }
+
   /** Encoding before the selected step, and where Out looks. */
   readonly encodings = $derived.by(
     () =>

@@ -3,6 +3,7 @@ import type { Rect } from '$core/raster/raster';
 import { pool } from '../services';
 import { contentOf, type Shown } from '../viewer/shown';
 import { Follower } from './follower.svelte';
+import { partsOf } from './full-size';
 
 interface Counts {
   readonly of: readonly { readonly low: number; readonly high: number }[];
@@ -17,31 +18,8 @@ interface Asked {
 /** After the last change; until then nothing of the pool's time is taken. */
 const PATIENCE = 300;
 const PRIORITY = 7;
-/** Small enough that a tile for the screen never waits long behind one. */
-const PART = { width: 512, height: 256 } as const;
-
 /** Numbers that are not exact yet are told this often. */
 const TOLD_EVERY = 250;
-
-/** In an order in which the first few stand for all: steps of the golden ratio leave no region out for long. */
-function scattered<T>(parts: readonly T[]): T[] {
-  const golden = (Math.sqrt(5) - 1) / 2;
-  return parts
-    .map((part, i) => ({ part, at: (i * golden) % 1 }))
-    .sort((a, b) => a.at - b.at)
-    .map(({ part }) => part);
-}
-
-function partsOf({ width, height }: { readonly width: number; readonly height: number }): Rect[] {
-  const parts: Rect[] = [];
-  for (let y = 0; y < height; y += PART.height)
-    for (let x = 0; x < width; x += PART.width)
-      parts.push({
-        ...{ x, y, width: Math.min(PART.width, width - x) },
-        height: Math.min(PART.height, height - y)
-      });
-  return parts;
-}
 
 /** Counts the clipped samples of a picture at full size, part by part, while nothing more urgent is to be done. */
 export class Clipped {
@@ -73,7 +51,7 @@ export class Clipped {
         tell(soFar());
         told = performance.now();
       };
-      await Promise.all(scattered(partsOf({ width, height })).map(count));
+      await Promise.all(partsOf({ width, height }).map(count));
       return soFar();
     },
     { patience: PATIENCE, interrupts: true }

@@ -24,6 +24,11 @@ export interface Commands {
   group(): void;
   duplicatePicture(): void;
   picture(direction: 1 | -1): void;
+  /** Keeps what is seen in a place of its own beside. */
+  beside(): void;
+  nextPlace(): void;
+  /** The next way in which places are looked at. */
+  nextWay(): void;
   brush(): void;
   brushSize(by: 1 | -1): void;
   mask(): void;
@@ -59,6 +64,9 @@ export const keyList: readonly [keys: string, does: string][] = [
   ['G', 'See the channel as greys in Out, or the colours'],
   ['D', 'Duplicate the picture: a version'],
   ['Page Up  Page Down', 'From picture to picture'],
+  ['B', 'Beside: keep what is seen in a place of its own; on a picture’s name, put that picture there'],
+  ['J', 'Jump to the next place: work on it, or see it where they are flipped through'],
+  ['C', 'Compare in the next way: together, divider, flip, difference'],
   ['S', 'Strokes: paint the mask of the step, or put the brush away'],
   ['<  >', 'Smaller, larger brush'],
   ['M', 'See the mask in Out, or the picture'],
@@ -69,6 +77,7 @@ export const keyList: readonly [keys: string, does: string][] = [
     'One up or down (0.1 or 0.01 of fine numbers, 100 of kelvins); with Shift ten times that'
   ],
   ['Alt Backspace', 'In a number: reset it'],
+  ['T', 'In a number, or a click on its name: try it at several values; a second number makes a grid'],
   ['Esc', 'Leave a field; end picking or a proposal'],
   ['?', 'This list']
 ];
@@ -161,6 +170,9 @@ export function bindings(commands: Commands): { down: Keys; up: Keys } {
       ...printed('p', letter(commands.dropPin)),
       ...printed('g', letter(commands.grey)),
       ...printed('d', letter(commands.duplicatePicture)),
+      ...printed('b', letter(commands.beside)),
+      ...printed('j', letter(commands.nextPlace)),
+      ...printed('c', letter(commands.nextWay)),
       ...printed('h', letter(commands.foldInstruments)),
       ...printed('s', letter(commands.brush)),
       ...printed('m', letter(commands.mask)),

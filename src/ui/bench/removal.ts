@@ -1,7 +1,17 @@
-import { allSteps, replaceUses, usersOf, wayTo, withoutStep, type Step, type Used } from '$core/document';
+import {
+  allSteps,
+  replaceUses,
+  titleOf,
+  usersOf,
+  wayTo,
+  withoutStep,
+  type Step,
+  type Used
+} from '$core/document';
 import type { Recipe } from '$core/document/history';
 import type { Session } from './session.svelte';
-import { removePicture, removeStep, titleOf } from './steps';
+import { removeStep } from './steps';
+import { removePicture } from './versions';
 
 /** Something that is to be removed though others use it: who does, and what they could use instead. */
 export interface Removal {

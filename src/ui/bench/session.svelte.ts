@@ -51,6 +51,13 @@ const current = (stored: StoredDocument): StoredDocument => ({
   document: parseDocument(stored.document)
 });
 
+/** Changes that are not made, and the document as it would be after them. */
+interface Supposed {
+  document: KrombaDocument;
+  readonly recipes: Recipe[];
+  refused: boolean;
+}
+
 /** One document being worked on: its history, what is selected, and its way into the library. */
 export class Session {
   document = $state.raw<KrombaDocument>(null as unknown as KrombaDocument);
@@ -68,10 +75,16 @@ export class Session {
   /** What a person is told after something was done. */
   notice = $state('');
   readonly pictures: OpenPictures;
+  /** How it is looked at, to be found again: what it says is the bench's own. */
+  looking = $state.raw<unknown>(null);
+  /** Pictures that are seen beside the one that is worked on. */
+  private seen: readonly string[] = [];
   /** Content hash of each frame's file, by frame id. */
   files = $state.raw<Readonly<Record<string, string>>>({});
   private history = $state.raw<readonly HistoryEntry[]>([]);
   private position = $state(0);
+  /** Changes are only supposed, while something is tried. */
+  private supposing: Supposed | null = null;
   private gesture: { key: string; base: KrombaDocument; at: number } | null = null;
   private thumbnailTimer = 0;
 
@@ -104,6 +117,7 @@ export class Session {
     this.cursor = new Cursor(this);
     this.cursor.pictureId = stored.selection?.picture ?? stored.document.pictures[0].id;
     this.cursor.stepId = stored.selection?.step ?? null;
+    this.looking = stored.selection?.looking ?? null;
   }
 
   /** @throws Error in words for a person when the document or its frame is not there; FileError */
@@ -182,7 +196,7 @@ export class Session {
       document: this.document,
       files: this.files,
       position: this.position,
-      selection: { picture: this.cursor.picture.id, step: this.cursor.stepId },
+      selection: { picture: this.cursor.picture.id, step: this.cursor.stepId, looking: this.looking },
       modifiedAt: modified ? Date.now() : this.stored.modifiedAt
     };
   }
@@ -194,13 +208,28 @@ export class Session {
     return false;
   }
 
-  /** Opens the frames of the pictures that the shown one refers to; what needs them waits until they are there. */
+  /** Opens the frames of what is seen and of the pictures that it refers to; what needs them waits until they are there. */
   private async openBeside(): Promise<void> {
+    const others = this.document.pictures.filter(({ id }) => this.seen.includes(id));
+    const seen = new Set([this.cursor.picture, ...others].flatMap(this.resolver.framesOf));
     try {
-      await this.pictures.need(this.resolver.framesOf(this.cursor.picture));
+      await this.pictures.need([...seen]);
     } catch (error) {
-      this.pictureProblem = `A picture that “${this.cursor.picture.name}” takes from can’t be opened: ${(error as Error).message} Its steps wait for it; all else works.`;
+      const what = others.length > 0 ? 'is seen here, or that one of those takes from,' : 'it takes from';
+      this.pictureProblem = `“${this.cursor.picture.name}” is shown, but a picture that ${what} can’t be opened: ${(error as Error).message} What needs it waits for it; all else works.`;
     }
+  }
+
+  /** Has pictures open beside the one that is worked on, to be seen. */
+  see(pictures: readonly string[]): void {
+    this.seen = pictures;
+    void this.openBeside();
+  }
+
+  /** Keeps how it is looked at. */
+  look(looking: unknown): void {
+    this.looking = looking;
+    this.scheduleSave(this.position);
   }
 
   /** What workers take for a picture of the document at its end, or after one of its steps. */
@@ -299,6 +328,7 @@ export class Session {
    * @returns whether it was made
    */
   change(label: string, recipe: Recipe, gesture?: string): boolean {
+    if (this.supposing) return this.suppose(recipe);
     if (!this.mayChange()) return false;
     const now = performance.now();
     const goesOn =
@@ -325,7 +355,40 @@ export class Session {
   }
 
   endGesture(): void {
-    this.gesture = null;
+    if (!this.supposing) this.gesture = null;
+  }
+
+  /** The document as it would be after the changes that `work` asks for, none of which is made; null where one can't be. */
+  whatIf(work: () => void): KrombaDocument | null {
+    return this.supposed(work)?.document ?? null;
+  }
+
+  /** Makes all changes that `work` asks for in one, with one entry in the history. @returns whether it was made */
+  asOne(label: string, work: () => void): boolean {
+    const supposed = this.supposed(work);
+    return (
+      supposed !== null && this.change(label, (draft) => supposed.recipes.forEach((recipe) => recipe(draft)))
+    );
+  }
+
+  private supposed(work: () => void): Supposed | null {
+    const supposed: Supposed = { document: this.document, recipes: [], refused: false };
+    this.supposing = supposed;
+    try {
+      work();
+    } finally {
+      this.supposing = null;
+    }
+    return supposed.refused ? null : supposed;
+  }
+
+  private suppose(recipe: Recipe): boolean {
+    const supposed = this.supposing!;
+    const { document } = change(supposed.document, '', recipe);
+    supposed.refused ||= changeProblem(supposed.document, document) !== null;
+    supposed.document = document;
+    supposed.recipes.push(recipe);
+    return !supposed.refused;
   }
 
   undo(): void {

@@ -21,14 +21,12 @@ vi.mock('../services', async () => ({
 const { Session } = await import('./session.svelte');
 const {
   addStep,
-  duplicatePicture,
   duplicateStep,
   groupSteps,
   moveInto,
   moveStep,
   orderSteps,
   pasteSteps,
-  removePicture,
   removeStep,
   renameStep,
   stepsAsText,
@@ -36,6 +34,8 @@ const {
   takeApart,
   toggleStep
 } = await import('./steps');
+const { duplicatePicture, markFavourite, movePicture, removePicture, takeVersionApart, versionFrom } =
+  await import('./versions');
 const { changePin, dropPin, removePin } = await import('./pins');
 const { stepRemoval } = await import('./removal');
 
@@ -415,5 +415,62 @@ describe('groups in a path', () => {
     removal.replace(removal.instead[0].by);
     expect(tree(session)).toEqual(['mix', 'lay']);
     expect(session.cursor.picture.steps[1].params).toMatchObject({ from: { picture: 'p1', after: 's1' } });
+  });
+
+  it('supposes changes without making them, and makes several in one', async () => {
+    const session = await open();
+    const before = session.document;
+    const work = (): void => {
+      setRow(session, 0.3);
+      session.changeStep('Opacity', (step) => (step.blend.opacity = 0.5));
+    };
+    const supposed = session.whatIf(work)!;
+    expect(supposed.pictures[0].steps[0]).toMatchObject({
+      params: { rows: { g: { g: 1, b: 0.3 } } },
+      blend: { opacity: 0.5 }
+    });
+    expect(session.document).toBe(before);
+    expect(session.undoLabel).toBeNull();
+    expect(session.asOne('Take both', work)).toBe(true);
+    expect(session.document).toEqual(supposed);
+    expect(session.undoLabel).toBe('Take both');
+    session.undo();
+    expect(session.document).toEqual(before);
+    expect(session.undoLabel).toBeNull();
+    // What could not be read again is not supposed either.
+    const wrong = (): void =>
+      void session.change('x', (draft) => void draft.pictures.push(draft.pictures[0]));
+    expect(session.whatIf(wrong)).toBeNull();
+    expect(session.asOne('x', wrong)).toBe(false);
+    expect(session.document).toEqual(before);
+  });
+
+  it('has versions that begin at a step, are put in order, liked best, and given a path of their own', async () => {
+    const session = await open();
+    const [step] = session.cursor.picture.steps;
+    versionFrom(session, step);
+    await vi.waitFor(() => expect(session.cursor.picture.name).toBe('Jug, from Mix'));
+    const version = session.cursor.picture;
+    expect(version.steps).toEqual([]);
+    expect(version.head).toMatchObject({
+      kind: 'compose',
+      g: [{ from: { picture: 'p1', after: 's1' }, channel: 'rgb.g', weight: 1 }]
+    });
+    addStep(session, 'invert');
+    movePicture(session, version.id, -1);
+    expect(session.document.pictures.map((p) => p.name)).toEqual(['Jug, from Mix', 'Jug']);
+    movePicture(session, version.id, -1);
+    markFavourite(session, session.cursor.picture);
+    expect(session.cursor.picture.favourite).toBe(true);
+    duplicatePicture(session);
+    expect(session.document.pictures[1].favourite).toBeUndefined();
+    await session.showPicture(version.id);
+    takeVersionApart(session, session.cursor.picture);
+    expect(session.cursor.picture.head).toEqual({ kind: 'frame', frame: 'f1' });
+    expect(session.cursor.picture.steps.map((s) => s.op)).toEqual(['mix', 'invert']);
+    expect(session.cursor.picture.steps[0].id).not.toBe('s1');
+    expect(session.notice).toMatch(/path of its own/);
+    markFavourite(session, session.cursor.picture);
+    expect('favourite' in session.cursor.picture).toBe(false);
   });
 });

@@ -8,19 +8,18 @@ import {
   listAround,
   parseLook,
   stepSchema,
+  titleOf,
   wayTo,
-  type Picture,
   type Step
 } from '$core/document';
 import type { Recipe } from '$core/document/history';
 import { whyBound } from '$core/mask/shape';
 import { findOp, opOf } from '$core/ops';
 import type { TintStop } from '$core/ops/tint';
-import { freeName, newId } from './names';
-import { pinsForCopy } from './pins';
+import { newId } from './names';
 import type { Session } from './session.svelte';
 
-const isMoving = ({ op }: { op: string }): boolean => findOp(op)?.kind === 'geometry';
+export const isMoving = ({ op }: { op: string }): boolean => findOp(op)?.kind === 'geometry';
 
 /** What a new step of some ops begins with, where the plain default is not what a person would reach for first. */
 const beginnings: Readonly<Record<string, Partial<Step>>> = {
@@ -60,9 +59,6 @@ function behindSelected({ cursor: { picture, step } }: Session): { of: string | 
   const list = listAround(picture.steps, step.id) ?? [];
   return { of: step.id, at: list.indexOf(step) + 1 };
 }
-
-/** What a person calls a step. */
-export const titleOf = ({ name, op }: Pick<Step, 'name' | 'op'>): string => name ?? opOf(op).title;
 
 /** Steps that are offered beside the ops: an op that is set for a job. */
 export interface Preset {
@@ -142,7 +138,7 @@ export function removeStep(session: Session, step: Step, first?: Recipe): void {
 }
 
 /** A step, and those inside it, under ids of their own. */
-function copied(step: Step): Step {
+export function copied(step: Step): Step {
   const copy = { ...(JSON.parse(JSON.stringify(step)) as Step), id: newId('s') };
   const inside = insideOf(copy);
   if (inside.length === 0) return copy;
@@ -323,45 +319,4 @@ export function pasteSteps(session: Session, text: string): number {
     session.notice = `A mask that came along is bound to its picture by ${[...bound].join(', ')}: it lies here where it lay there.`;
   }
   return fresh.length;
-}
-
-/** A version: the same head, path and pins under a new name, shown at once. */
-export function duplicatePicture(session: Session): void {
-  const { document } = session;
-  const { picture } = session.cursor;
-  const copy = { ...(JSON.parse(JSON.stringify(picture)) as Picture), id: newId('p') };
-  copy.name = freeName(document.pictures, picture.name);
-  const at = document.pictures.indexOf(picture) + 1;
-  const selected = session.cursor.stepId;
-  const pins = pinsForCopy(document.pins, picture.id, copy.id);
-  const made = session.change('Duplicate the picture', (draft) => {
-    draft.pictures.splice(at, 0, copy);
-    draft.pins.push(...pins);
-  });
-  if (!made) return;
-  void session.showPicture(copy.id, selected);
-}
-
-export function renamePicture(session: Session, id: string, name: string): void {
-  const trimmed = name.trim().slice(0, 200);
-  if (!trimmed) return;
-  session.change('Rename a picture', (draft) => {
-    const found = draft.pictures.find((p) => p.id === id);
-    if (found) found.name = trimmed;
-  });
-}
-
-export async function removePicture(session: Session, id: string, first?: Recipe): Promise<void> {
-  const { pictures } = session.document;
-  if (pictures.length < 2) return;
-  const at = pictures.findIndex((p) => p.id === id);
-  const isShown = id === session.cursor.picture.id;
-  if (isShown) await session.showPicture((pictures[at + 1] ?? pictures[at - 1]).id);
-  if (id === session.cursor.picture.id) return;
-  const made = session.change('Remove a picture', (draft) => {
-    first?.(draft);
-    draft.pictures.splice(at, 1);
-    draft.pins = draft.pins.filter((pin) => pin.picture !== id);
-  });
-  if (!made && isShown) await session.showPicture(id);
 }

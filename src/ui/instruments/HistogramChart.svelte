@@ -132,6 +132,7 @@
 <section class="histogram" aria-label="Histogram">
   <div class="choices">
     <select
+      class="tool-choice"
       aria-label="Model of the histogram"
       value={layout.histogramOf}
       onchange={(event) => layout.set({ histogramOf: event.currentTarget.value })}
@@ -171,14 +172,6 @@
     height: 24px;
     overflow: hidden;
     white-space: nowrap;
-  }
-  select {
-    height: 24px;
-    border: 0;
-    background: #2e2e2e;
-    color: var(--k-text);
-    font: inherit;
-    font-size: 12px;
   }
   .tool {
     height: 24px;

@@ -1,11 +1,11 @@
 <script lang="ts">
   import { dndzone, TRIGGERS, type DndEvent } from 'svelte-dnd-action';
   import { tick } from 'svelte';
-  import { insideOf, type Step } from '$core/document';
+  import { insideOf, titleOf, type Step } from '$core/document';
   import { opOf } from '$core/ops';
   import type { BenchState } from '../bench/bench.svelte';
   import type { Session } from '../bench/session.svelte';
-  import { moveInto, moveStep, orderSteps, titleOf } from '../bench/steps';
+  import { moveInto, moveStep, orderSteps } from '../bench/steps';
   import StepChip from './StepChip.svelte';
   import StepList from './StepList.svelte';
 

@@ -1,11 +1,12 @@
 <script lang="ts">
   import { OverflowMenu, OverflowMenuItem } from 'carbon-components-svelte';
-  import { listAround, type Step } from '$core/document';
+  import { listAround, titleOf, type Step } from '$core/document';
   import { opOf } from '$core/ops';
   import type { BenchState } from '../bench/bench.svelte';
   import { stepRemoval } from '../bench/removal';
   import type { Session } from '../bench/session.svelte';
-  import { duplicateStep, groupSteps, moveInto, takeApart, titleOf } from '../bench/steps';
+  import { duplicateStep, groupSteps, moveInto, takeApart } from '../bench/steps';
+  import { versionFrom } from '../bench/versions';
 
   interface Props {
     session: Session;
@@ -42,6 +43,11 @@
   <OverflowMenuItem text="Rename" on:click={onrename} />
   <OverflowMenuItem text="Duplicate" on:click={() => duplicateStep(session, step)} />
   <OverflowMenuItem text="Show up to here" on:click={solo} />
+  <OverflowMenuItem
+    text="Show beside"
+    on:click={() => bench.compare.add({ picture: session.cursor.picture.id, at: { after: step.id } })}
+  />
+  <OverflowMenuItem text="New version from here on" on:click={() => versionFrom(session, step)} />
   <OverflowMenuItem text="Copy" on:click={() => oncopy?.(among ? bench.chosen : [step])} />
   <OverflowMenuItem text="Copy whole path" on:click={() => oncopy?.(session.cursor.picture.steps)} />
   <OverflowMenuItem text="Paste after" on:click={() => (onselect(), onpaste?.())} />

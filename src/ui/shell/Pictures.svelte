@@ -1,55 +1,62 @@
 <script lang="ts">
   import { OverflowMenu, OverflowMenuItem } from 'carbon-components-svelte';
   import Add from 'carbon-icons-svelte/lib/Add.svelte';
-  import { tick } from 'svelte';
+  import { dndzone, TRIGGERS, type DndEvent } from 'svelte-dnd-action';
+  import type { Picture } from '$core/document';
+  import { beginsFrom } from '$core/heads';
   import type { Session } from '../bench/session.svelte';
   import type { BenchState } from '../bench/bench.svelte';
   import { pictureRemoval } from '../bench/removal';
-  import { duplicatePicture, renamePicture } from '../bench/steps';
+  import { duplicatePicture, markFavourite, orderPictures, takeVersionApart } from '../bench/versions';
+  import PictureTab from './PictureTab.svelte';
 
   let { session, bench }: { session: Session; bench: BenchState } = $props();
 
   let picker: HTMLInputElement;
-
   let renaming = $state('');
-  let field: HTMLInputElement | undefined = $state();
+  const shown = $derived(session.cursor.picture);
 
-  function rename(id: string): void {
-    renaming = id;
-    void tick().then(() => field?.select());
-  }
+  /** The pictures in the order in which they are being dragged; the document's own otherwise. */
+  let dragged = $state.raw<Picture[] | null>(null);
+  const items = $derived(dragged ?? [...session.document.pictures]);
 
-  function renamed(name: string | null): void {
-    const id = renaming;
-    renaming = '';
-    if (id && name !== null) renamePicture(session, id, name);
+  function finalize({ detail }: CustomEvent<DndEvent<Picture>>): void {
+    dragged = null;
+    // Where one has left for Out, that takes it.
+    if (detail.info.trigger !== TRIGGERS.DROPPED_INTO_ZONE) return;
+    orderPictures(
+      session,
+      detail.items.map((p) => p.id)
+    );
   }
 </script>
 
 <div class="pictures" role="group" aria-label="Pictures">
-  {#each session.document.pictures as { id, name } (id)}
-    {#if renaming === id}
-      <input
-        bind:this={field}
-        aria-label="Name of the picture"
-        value={name}
-        onblur={(event) => renamed(event.currentTarget.value)}
-        onkeydown={(event) => {
-          if (event.key === 'Enter') renamed(event.currentTarget.value);
-          if (event.key === 'Escape') renamed(null);
-        }}
-      />
-    {:else}
-      <button
-        class="picture"
-        aria-pressed={session.cursor.picture.id === id}
-        aria-busy={session.opening === id}
-        title={`${name}. Double-click to rename; Page Up and Page Down go from picture to picture.`}
-        onclick={() => void session.showPicture(id)}
-        ondblclick={() => rename(id)}>{name}</button
-      >
-    {/if}
-  {/each}
+  <ul
+    use:dndzone={{
+      items,
+      flipDurationMs: 120,
+      type: 'picture',
+      dropTargetStyle: {},
+      delayTouchStart: true,
+      autoAriaDisabled: true,
+      zoneTabIndex: -1,
+      zoneItemTabIndex: -1
+    }}
+    onconsider={({ detail }: CustomEvent<DndEvent<Picture>>) => (dragged = detail.items)}
+    onfinalize={finalize}
+  >
+    {#each items as picture (picture.id)}
+      <li>
+        <PictureTab
+          {session}
+          {bench}
+          {picture}
+          bind:renaming={() => renaming === picture.id, (v) => (renaming = v ? picture.id : '')}
+        />
+      </li>
+    {/each}
+  </ul>
   <button
     class="tool"
     aria-label="Duplicate the picture"
@@ -57,15 +64,26 @@
     onclick={() => duplicatePicture(session)}><Add size={16} /></button
   >
   <OverflowMenu size="sm" aria-label="What to do with this picture">
-    <OverflowMenuItem text="Rename" on:click={() => rename(session.cursor.picture.id)} />
+    <OverflowMenuItem text="Rename" on:click={() => (renaming = shown.id)} />
+    <OverflowMenuItem
+      text={shown.favourite ? 'No favourite any more' : 'Mark as a favourite'}
+      on:click={() => markFavourite(session, shown)}
+    />
+    <OverflowMenuItem
+      text="Show beside"
+      on:click={() => bench.compare.add({ picture: shown.id, at: 'end' })}
+    />
     <OverflowMenuItem text="Duplicate" on:click={() => duplicatePicture(session)} />
+    {#if beginsFrom(shown.head)}
+      <OverflowMenuItem text="Give it a path of its own" on:click={() => takeVersionApart(session, shown)} />
+    {/if}
     <OverflowMenuItem hasDivider text="Add frames …" on:click={() => picker.click()} />
     <OverflowMenuItem
       hasDivider
       danger
       text="Remove"
       disabled={session.document.pictures.length < 2}
-      on:click={() => (bench.removal = pictureRemoval(session, session.cursor.picture.id))}
+      on:click={() => (bench.removal = pictureRemoval(session, shown.id))}
     />
   </OverflowMenu>
   <input
@@ -89,41 +107,18 @@
     min-width: 0;
     overflow: hidden;
   }
-  .picture {
-    overflow: hidden;
+  ul {
+    display: flex;
+    gap: 2px;
+    min-width: 0;
+    margin: 0;
+    padding: 0;
+    list-style: none;
+  }
+  li {
+    display: flex;
     flex: 0 1 auto;
     min-width: 40px;
-    max-width: 170px;
-    height: 28px;
-    padding: 0 10px;
-    border: 0;
-    background: #242424;
-    color: var(--k-text-quiet);
-    font: inherit;
-    text-overflow: ellipsis;
-    white-space: nowrap;
-    cursor: pointer;
-  }
-  .picture[aria-busy='true'] {
-    color: var(--k-bone);
-    font-style: italic;
-  }
-  .picture:hover {
-    color: var(--k-text);
-  }
-  .picture[aria-pressed='true'] {
-    background: #3a3a3a;
-    box-shadow: inset 0 -2px var(--k-bone);
-    color: var(--k-text);
-  }
-  input {
-    width: 150px;
-    height: 28px;
-    padding: 0 8px;
-    border: 0;
-    background: #111;
-    color: var(--k-text);
-    font: inherit;
   }
   .pictures :global(.bx--overflow-menu) {
     flex: none;

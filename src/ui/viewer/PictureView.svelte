@@ -94,7 +94,6 @@
       canvas.width = width;
       canvas.height = height;
       size = { width, height };
-      if (role === 'lead') viewport.view = size;
     });
     watching.observe(canvas);
     return () => {
@@ -103,6 +102,9 @@
     };
   });
 
+  $effect(() => {
+    if (role === 'lead' && size.width > 0) viewport.view = size;
+  });
   $effect(() => {
     if (size.width > 0) tiles.show({ ...shown, round: roundOf(shown) }, placement, size);
   });

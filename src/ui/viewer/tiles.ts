@@ -4,7 +4,7 @@ import { pool } from '../services';
 import { setAwaited } from './awaited';
 import { keep, known } from './bitmaps';
 import { Mosaic, place, type Tile } from './mosaic';
-import { contentOf, type Shown } from './shown';
+import { contentOf, seenOf, type Shown } from './shown';
 import type { Placement, Size } from './viewport.svelte';
 
 /** A level may be enlarged by up to 7 %, which no eye sees, rather than one of four times the pixels be shrunk by half. */
@@ -231,13 +231,13 @@ export class TileView {
     if (this.asked.has(key)) return false;
     const controller = new AbortController();
     this.asked.set(key, controller);
-    const { head, steps, at, hold, view, pins } = shown;
+    const { head, steps, at, hold, pins } = shown;
     const { width, height } = planSize(shown, level);
     const rect = tileRect(column, row, width, height, side);
     pool
       .run(
         'tile',
-        { head, steps, at, pins, hold, level, rect, view },
+        { head, steps, at, pins, hold, level, rect, ...seenOf(shown) },
         { priority: this.priority, signal: controller.signal, home: column + row }
       )
       .then(({ pixels }) => {

@@ -1,5 +1,6 @@
 <script lang="ts">
-  import { told, typed } from '../numbers';
+  import { bracketHere } from '../bench/bracket.svelte';
+  import { told, toldShort, typed } from '../numbers';
 
   interface Props {
     label: string;
@@ -73,9 +74,7 @@
   });
   const fieldName = $derived(UNITS[unit] ? `${name} in ${UNITS[unit]}` : name);
   const rounded = $derived(Math.round(value * 10 ** digits) / 10 ** digits);
-  const shown = $derived(
-    told(rounded, Number.isInteger(rounded) ? 0 : Number.isInteger(rounded * 10) ? 1 : Math.min(digits, 2))
-  );
+  const shown = $derived(toldShort(rounded, digits));
 
   function set(next: number): void {
     const inside = Math.min(most, Math.max(least, next));
@@ -86,6 +85,26 @@
     const next = valueAt(part);
     // Where the slider's own steps are finer than its grain, it moves by whole grains.
     set(log && next > 10 ? Math.round(next) : Math.round(next / grain) * grain);
+  }
+
+  const bracket = bracketHere();
+  /** A second click within this time, in ms, is one of a double-click. */
+  const DOUBLE = 300;
+  let clicked = 0;
+
+  function reset(): void {
+    clearTimeout(clicked);
+    set(neutral);
+    onend();
+  }
+
+  function tryOut(): void {
+    bracket?.try({
+      now: () => rounded,
+      ...{ name, unit, min, max, least, most, digits, log },
+      set: oninput,
+      end: onend
+    });
   }
 
   const SAID_FOR = 4000;
@@ -133,8 +152,11 @@
     } else if (event.key === 'Backspace' && event.altKey) {
       event.preventDefault();
       text = null;
-      set(neutral);
-      onend();
+      reset();
+    } else if (event.key.toLowerCase() === 't' && !event.ctrlKey && !event.metaKey && !event.altKey) {
+      event.preventDefault();
+      event.stopPropagation();
+      tryOut();
     }
   }
 
@@ -149,9 +171,15 @@
   <button
     class="label"
     tabindex="-1"
-    title="Double-click to reset; Alt Backspace in the number does it too"
+    title={bracket
+      ? 'Try it at several values (T in the number); double-click to reset (Alt Backspace)'
+      : 'Double-click to reset; Alt Backspace in the number does it too'}
     {disabled}
-    ondblclick={() => (set(neutral), onend())}>{label}</button
+    onclick={() => {
+      clearTimeout(clicked);
+      clicked = window.setTimeout(tryOut, DOUBLE);
+    }}
+    ondblclick={reset}>{label}</button
   >
   <input
     class="slider"

@@ -170,6 +170,7 @@
         value={numbers[part][i]}
         label={c.name}
         name={`${part} of ${c.name}`}
+        change={`${part} of ${c.name}`}
         colour={swatch(c.id)}
         disabled={params.method !== 'fixed'}
       />

@@ -3,7 +3,7 @@
   import Unlink from 'carbon-icons-svelte/lib/Unlink.svelte';
   import { modelOf, type Channel } from '$core/colour';
   import { actsOn, type Step } from '$core/document';
-  import type { Control } from '$core/ops/controls';
+  import type { Control, Value } from '$core/ops/controls';
   import { swatch } from '../channel-colour';
   import Amount from './Amount.svelte';
 
@@ -12,9 +12,9 @@
     step: Step;
     name: string;
     /** One number for all channels, or one for each by its letter; in the parameter's own unit. */
-    value: number | Readonly<Record<string, number>>;
+    value: Value;
     neutral: number;
-    onset: (value: number | Record<string, number>, gesture?: string) => void;
+    onset: (value: Value, gesture?: string) => void;
     onend: () => void;
   }
   let { control, step, name, value, neutral, onset, onend }: Props = $props();

@@ -1,8 +1,8 @@
 <script lang="ts">
   import Power from 'carbon-icons-svelte/lib/Power.svelte';
-  import { insideOf } from '$core/document';
+  import { insideOf, titleOf } from '$core/document';
   import { opOf } from '$core/ops';
-  import { takeApart, titleOf, toggleStep } from '../bench/steps';
+  import { takeApart, toggleStep } from '../bench/steps';
   import Opacity from './Opacity.svelte';
   import type { PanelProps } from './panels';
 

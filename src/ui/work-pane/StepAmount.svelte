@@ -15,6 +15,8 @@
     name: string;
     /** Where it is called otherwise here. */
     label?: string;
+    /** What a change of it is called in the history, where its label alone does not tell it. */
+    change?: string;
     /** What is shown where that is not what the parameters hold, in their own unit. */
     value?: number;
     /** What a double-click on the label goes back to, in the parameter's own unit, where that is not its default. */
@@ -22,7 +24,7 @@
     colour?: string;
     disabled?: boolean;
   }
-  let { session, step, op, path, name, label, value, neutral, colour, disabled }: Props = $props();
+  let { session, step, op, path, name, label, change, value, neutral, colour, disabled }: Props = $props();
 
   const control = $derived(controlAt(op.params, path));
   const called = $derived(label ?? control.label);
@@ -38,7 +40,7 @@
   {disabled}
   oninput={(v) =>
     session.changeStep(
-      `${op.title}: ${called}`,
+      `${op.title}: ${change ?? called}`,
       (draft) => putAt(draft.params, path, v * control.worth),
       path.join(' ')
     )}
