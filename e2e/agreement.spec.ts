@@ -10,6 +10,16 @@ import { expect, exported, screenOf, settled, test, type Screen } from './bench-
 
 const { steps, masks } = JSON.parse(readFileSync('e2e/every-op.json', 'utf8')) as Record<string, object[]>;
 
+const lut = { id: 'lut', op: 'lut', params: { table: 't' }, blend: { opacity: 0.5 } };
+/** A table of five nodes a side that bends every channel. */
+const bent = [
+  'LUT_3D_SIZE 5',
+  ...Array.from({ length: 125 }, (_, i) => {
+    const [r, g, b] = [i % 5, Math.floor(i / 5) % 5, Math.floor(i / 25)].map((v) => v / 4);
+    return [r ** 0.8, g * (1 - 0.2 * r), 0.1 + 0.8 * b].join(' ');
+  })
+].join('\n');
+
 /** A bundle of the jug, two fifths as wide, with a step of every op there is, and masks of every source. */
 async function bundle(): Promise<Uint8Array> {
   const document = {
@@ -18,13 +28,15 @@ async function bundle(): Promise<Uint8Array> {
     name: 'Every step',
     frames: [{ id: 'f', name: 'jug', file: 'jug.png' }],
     pictures: [
-      { id: 'p', name: 'Every step', head: { kind: 'frame', frame: 'f' }, steps },
+      { id: 'p', name: 'Every step', head: { kind: 'frame', frame: 'f' }, steps: [...steps, lut] },
       { id: 'q', name: 'As it came', head: { kind: 'frame', frame: 'f' } }
     ],
-    masks
+    masks,
+    tables: [{ id: 't', name: 'Bent', file: 'bent.cube' }]
   };
   return zipSync(
     {
+      'bent.cube': new TextEncoder().encode(bent),
       'document.kromba.json': new TextEncoder().encode(JSON.stringify(document)),
       'jug.png': await sharp('demo/samples/jug-under-lamps.png')
         .toColourspace('rgb16')

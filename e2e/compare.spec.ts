@@ -254,6 +254,8 @@ test('a picture’s name and a step’s chip are dragged into Out; sizes that di
   await page.keyboard.press('b');
   await page.getByRole('radio', { name: 'Difference' }).click();
   await expect(figures(page)).toContainText('only pictures of one size have a difference');
+  // Told once, and the picture that is worked on is seen as it is.
+  await expect(page.getByText('only pictures of one size have a difference')).toHaveCount(1);
 });
 
 test('a version begins at a step, goes with what is changed before it, and is given a path of its own', async ({
@@ -262,6 +264,15 @@ test('a version begins at a step, goes with what is changed before it, and is gi
   await openSample(page, 'Glaze tiles', '');
   await addStep(page, 'Invert');
   await page.getByRole('button', { name: 'What to do with Invert' }).click();
+  // The menu is to be seen whole, over what lies below the path.
+  const seen = await page.getByRole('menuitem').evaluateAll((items) =>
+    items.map((item) => {
+      const { x, y, width, height } = item.getBoundingClientRect();
+      return item.contains(document.elementFromPoint(x + width / 2, y + height / 2));
+    })
+  );
+  expect(seen.length).toBeGreaterThan(8);
+  expect(seen).not.toContain(false);
   await page.getByRole('menuitem', { name: 'New version from here on' }).click();
   await expect(pictures(page)).toHaveText(['Glaze tiles', 'Glaze tiles, from Invert']);
   await addStep(page, 'Colour');

@@ -255,3 +255,38 @@ test('small pictures are there again when their cards come back into view', asyn
     await expect(first).toHaveCount(0);
   }
 });
+
+test('what is given before the documents are read is opened when they are', async ({ page }) => {
+  // The browser's storage takes its time.
+  await page.addInitScript(() => {
+    const open = IDBFactory.prototype.open;
+    let held = false;
+    IDBFactory.prototype.open = function (...asked) {
+      const request = open.apply(this, asked);
+      if (held) return request;
+      held = true;
+      const listen = request.addEventListener.bind(request);
+      request.addEventListener = (type: string, listener: unknown, ...more: unknown[]) =>
+        listen(
+          type,
+          (event) => {
+            const hear = (): void => (listener as (event: Event) => void).call(request, event);
+            if (type === 'success') setTimeout(hear, 1500);
+            else hear();
+          },
+          ...(more as [])
+        );
+      return request;
+    };
+  });
+  const picture = await sharp({ create: { width: 60, height: 40, channels: 3, background: '#a63' } })
+    .png()
+    .toBuffer();
+  await page.goto('/');
+  await page
+    .getByLabel('Pictures or Kromba documents')
+    .setInputFiles({ name: 'early.png', mimeType: 'image/png', buffer: picture });
+  await expect(page.getByRole('button', { name: 'Open pictures' })).toBeDisabled();
+  await page.waitForURL('**/work/**');
+  await settled(page);
+});

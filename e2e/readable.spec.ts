@@ -125,6 +125,39 @@ for (const [width, height] of [
     await page.getByRole('dialog').getByRole('button', { name: 'Cancel' }).click();
     await page.keyboard.press('?');
     await look('keys');
+    await page.keyboard.press('Escape');
+    await page.getByRole('dialog').getByRole('button', { name: 'Close' }).click();
+
+    for (const title of ['LUT', 'Lay over']) {
+      await addStep(page, title);
+      await look(title);
+    }
+    await page.getByRole('button', { name: 'What to do with Lay over' }).click();
+    await look('a step’s menu');
+    await page.getByRole('menuitem', { name: 'Make a LUT of it …' }).click();
+    await page.getByRole('button', { name: 'Make the table' }).click();
+    await expect(page.getByText('What it carries')).toBeVisible();
+    await look('a LUT');
+    await page.getByRole('button', { name: 'Close', exact: true }).click();
+    await page.keyboard.press('l');
+    await look('looks');
+    await page.getByRole('button', { name: 'Keep a look …' }).click();
+    await look('keeping a look');
+    await page.getByRole('dialog').getByRole('button', { name: 'Cancel' }).click();
+    await page.keyboard.press('l');
+    await page.getByRole('group', { name: 'Opacity', exact: true }).locator('.label').click();
+    await expect(page.getByRole('group', { name: 'Values tried' })).toBeVisible();
+    await look('a bracket');
+    await page.getByRole('button', { name: 'End', exact: true }).click();
+    for (let places = 2; places <= 4; places++) {
+      await page.keyboard.press('b');
+      await look(`${places} places`);
+    }
+    await page.getByRole('button', { name: 'What differs' }).click();
+    for (const way of ['Divider', 'Flip', 'Difference']) {
+      await page.getByRole('radio', { name: way }).click();
+      await look(way);
+    }
     expect(problems).toEqual([]);
   });
 }

@@ -150,6 +150,85 @@ async function painted(page: Page): Promise<number[]> {
   return page.evaluate(() => (window as unknown as { lags: number[] }).lags);
 }
 
+/** Waits until all of some pictures stand, and tells how long that took from when `begin` was done, in ms. */
+async function standing(
+  page: Page,
+  pictures: string,
+  count: number,
+  begin: () => Promise<void>
+): Promise<number> {
+  const start = Date.now();
+  await begin();
+  await page.waitForFunction(
+    ([wanted, least]) => {
+      const seen = [...document.querySelectorAll(wanted)].filter((canvas) => {
+        const { left, right } = canvas.getBoundingClientRect();
+        return right > 0 && left < innerWidth;
+      });
+      return seen.length >= least && seen.every((canvas) => canvas.getAttribute('aria-busy') === 'false');
+    },
+    [pictures, count] as const,
+    { timeout: 120_000, polling: 20 }
+  );
+  return Date.now() - start;
+}
+
+/** A number of the mix at nine values, at fit, until all stand. */
+async function bracketed(page: Page): Promise<number> {
+  await page.getByRole('group', { name: 'green gets red', exact: true }).locator('.label').click();
+  const wall = page.getByRole('group', { name: 'Values tried' });
+  await wall.waitFor();
+  await page.waitForTimeout(3000);
+  const count = page.getByLabel('How many values of green gets red');
+  const time = await standing(page, '.wall canvas', 9, async () => void (await count.selectOption('9')));
+  await page.getByRole('button', { name: 'End', exact: true }).click();
+  return time;
+}
+
+const TABLES = 60;
+const LOOKS = 28;
+
+/** A table that bends red a little more than the one before. */
+function bent(nodes: number, by: number): string {
+  const at = (i: number): number => i / (nodes - 1);
+  const rows = Array.from({ length: nodes ** 3 }, (_, i) => {
+    const [r, g, b] = [i % nodes, Math.floor(i / nodes) % nodes, Math.floor(i / nodes ** 2)].map(at);
+    return `${(r ** (1 + by)).toFixed(6)} ${g.toFixed(6)} ${b.toFixed(6)}`;
+  });
+  return [`LUT_3D_SIZE ${nodes}`, ...rows].join('\n');
+}
+
+/** Puts tables and looks on the shelf beside Kromba's own, and tells how long its first row takes to stand. */
+async function shelved(page: Page): Promise<number> {
+  const file = (name: string, text: string): { name: string; mimeType: string; buffer: Buffer } => ({
+    ...{ name, mimeType: 'text/plain' },
+    buffer: Buffer.from(text)
+  });
+  const tables = Array.from({ length: TABLES }, (_, i) => file(`bent ${i}.cube`, bent(17, i / 100)));
+  const looks = Array.from({ length: LOOKS }, (_, i) =>
+    file(
+      `look ${i}.look.json`,
+      JSON.stringify({
+        ...{ kromba: 1, kind: 'look', name: `Look ${i}` },
+        steps: [
+          { id: 'a', op: 'mix', params: { rows: { g: { g: 1, r: i / 50 } } } },
+          { id: 'b', op: 'colour', params: { saturation: i } }
+        ]
+      })
+    )
+  );
+  await page.keyboard.press('l');
+  await page.getByLabel('Files of looks').setInputFiles([...looks, ...tables]);
+  await page.getByText(`${TABLES + LOOKS} looks were taken.`).waitFor({ timeout: 120_000 });
+  await page.keyboard.press('Escape');
+  await page.reload();
+  await settled(page);
+  await page.waitForTimeout(2000);
+  return standing(page, '.card canvas', 8, () =>
+    page.getByRole('button', { name: 'Looks', exact: true }).click()
+  );
+}
+
 /** Drags a mix at some places of the path, and says how the picture followed. */
 async function sliders(
   page: Page,
@@ -230,6 +309,12 @@ export async function benchBrowser(
     );
     const used = await memory(page);
     say('memory of the tab, 24 MP document', `${used.toFixed(0)} MB`, '≤ 700 MB', used <= 700);
+    const nine = await bracketed(page);
+    say('a bracket of 9, at fit, until all stand', `${nine} ms`, '≤ 1500 ms', nine <= 1500);
+    const row = await shelved(page);
+    const all = TABLES + LOOKS + 12;
+    say(`the first row of a shelf of ${all}, until it stands`, `${row} ms`, '≤ 1000 ms', row <= 1000);
+    await sliders(page, [[1, 'the second of 8 steps, with the shelf,']], say);
     await open('masked', masked);
     await sliders(
       page,

@@ -1,5 +1,5 @@
 import { execFile } from 'node:child_process';
-import { mkdtemp, rm, writeFile } from 'node:fs/promises';
+import { mkdtemp, readFile, rm, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
@@ -93,7 +93,7 @@ describe('render', () => {
     await writeFile(at('lost.json'), JSON.stringify(look));
     const lost = await run('render', '--look', at('lost.json'), at('tile.png'), '--out', at('x.png'));
     expect(lost.code).toBe(1);
-    expect(lost.error).toContain('takes from another picture or a named mask');
+    expect(lost.error).toContain('takes from another picture, which a look does not hold');
   });
 
   it('puts a look on an image, at any depth', async () => {
@@ -198,5 +198,44 @@ describe('measure', () => {
     const ended = await run('measure', ...args.map((a) => (a.endsWith('.png') ? at(a) : a)));
     expect([ended.code, ended.out]).toEqual([1, '']);
     expect(ended.error).toMatch(message);
+  });
+});
+
+describe('bake', () => {
+  it('makes a table of a look, and tells what it carries and how near it comes', async () => {
+    const blur = { id: 's2', op: 'blur', params: { radius: 2 } };
+    await writeFile(
+      at('blurred.json'),
+      JSON.stringify({ kromba: 1, kind: 'look', name: 'Swap, soft', steps: [swap, blur] })
+    );
+    const ended = await run(
+      'bake',
+      at('blurred.json'),
+      at('tile.png'),
+      '--size',
+      '17',
+      '--out',
+      at('swap.cube'),
+      '--report'
+    );
+    expect([ended.code, ended.error.trim()]).toEqual([0, '“Blur” is left out: it looks at neighbours.']);
+    const report = JSON.parse(ended.out) as {
+      error: { largest: number };
+      picture: { mean: number; largest: number };
+    };
+    // The swap is straight; over noise, what the blur does is all that is missing.
+    expect(report.error.largest).toBeLessThan(0.01);
+    expect(report.picture.mean).toBeGreaterThan(5);
+    const lines = (await readFile(at('swap.cube'), 'utf8')).trim().split('\n');
+    expect(lines.slice(0, 4)).toEqual(['TITLE "Swap, soft"', 'LUT_3D_SIZE 17', '0 0 0', '0 0 0.0625']);
+    expect(lines).toHaveLength(2 + 17 ** 3);
+  });
+
+  it('asks for the picture where a step is solved from one', async () => {
+    const steps = [{ id: 's1', op: 'balance', params: { method: 'grey' } }];
+    await writeFile(at('grey.json'), JSON.stringify({ kromba: 1, kind: 'look', name: 'Grey', steps }));
+    const ended = await run('bake', at('grey.json'), '--out', at('grey.cube'));
+    expect(ended.code).toBe(1);
+    expect(ended.error).toContain('“Balance” is solved from a picture. Name the image after the look.');
   });
 });

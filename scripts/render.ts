@@ -1,20 +1,13 @@
 import { dirname, join } from 'node:path';
 import { parseArgs } from 'node:util';
-import {
-  pictureNamed,
-  readDocument,
-  readLook,
-  Resolver,
-  usedByStep,
-  type PictureSource
-} from '../src/core/document';
+import { pictureNamed, readDocument, Resolver, type PictureSource } from '../src/core/document';
 import { FileError, formatForName, type FileFormat } from '../src/core/files';
 import { isBundle, unpackBundle } from '../src/core/files/bundle';
-import { headOf } from '../src/core/heads';
 import { shapeOf } from '../src/core/path/shape';
 import type { Frame, SampleType } from '../src/core/raster/frame';
 import { exportEncoding, exportPicture } from '../src/engine/export';
 import { nodePool } from '../src/engine/node/pool';
+import { about, lookIn, lookOn, tablesOf } from './beside';
 import { command, readInput, writeOutput } from './command';
 
 const USAGE = `Usage:
@@ -39,15 +32,6 @@ const inputFile = async (path: string): Promise<Blob> => new Blob([new Uint8Arra
 
 const decodeText = (bytes: Uint8Array): string => new TextDecoder().decode(bytes);
 
-/** Puts the file's name before what is wrong with it. */
-async function about<T>(file: string, work: () => T | Promise<T>): Promise<T> {
-  try {
-    return await work();
-  } catch (error) {
-    throw new Error(`${file}: ${(error as Error).message}`, { cause: error });
-  }
-}
-
 async function fromDocument(path: string, pictureName: string): Promise<Work> {
   const bytes = await readInput(path);
   const bundle = isBundle(bytes)
@@ -55,29 +39,25 @@ async function fromDocument(path: string, pictureName: string): Promise<Work> {
     : null;
   const document = bundle?.document ?? (await about(path, () => readDocument(decodeText(bytes))));
   const picture = pictureNamed(document, pictureName);
-  const resolver = new Resolver(document, Object.fromEntries(document.frames.map((f) => [f.id, f.file])));
+  const files = [...document.frames, ...document.tables].map(({ id, file }) => [id, file] as const);
+  const besideIt = async (id: string, name: string): Promise<Blob> =>
+    bundle?.files.get(id) ?? (await inputFile(join(dirname(path), name)));
+  const tables = await tablesOf(
+    document,
+    async (id, name) => new Uint8Array(await (await besideIt(id, name)).arrayBuffer())
+  );
+  const resolver = new Resolver(document, Object.fromEntries(files), tables);
   const images = new Map<string, Blob>();
   for (const name of resolver.framesOf(picture)) {
     const frame = document.frames.find((f) => f.file === name)!;
-    images.set(name, bundle?.files.get(frame.id) ?? (await inputFile(join(dirname(path), name))));
+    images.set(name, await besideIt(frame.id, name));
   }
   return { of: () => resolver.whole(picture), images };
 }
 
 async function fromLook(lookPath: string, imagePath: string): Promise<Work> {
-  const text = decodeText(await readInput(lookPath));
-  const { steps } = await about(lookPath, () => readLook(text));
-  const [lost] = steps.flatMap((step) => usedByStep(step));
-  if (lost) {
-    throw new Error(
-      `${lookPath}: a step takes from another picture or a named mask, which a look alone does not hold.`
-    );
-  }
-  const of: Work['of'] = (frames) => ({
-    head: headOf(imagePath, frames.get(imagePath)!.encoding),
-    steps,
-    pins: []
-  });
+  const source = await lookOn(lookPath, await lookIn(lookPath), imagePath);
+  const of: Work['of'] = (frames) => source(frames.get(imagePath)!);
   return { of, images: new Map([[imagePath, await inputFile(imagePath)]]) };
 }
 

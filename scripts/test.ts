@@ -3,6 +3,7 @@ import { mkdirSync, readFileSync, rmSync } from 'node:fs';
 import { buildIfChanged } from './build';
 import { ensureChromium } from './chromium';
 import { command } from './command';
+import { ensurePartners } from './partners';
 import { ensureSamples } from './samples';
 
 interface Counted {
@@ -46,6 +47,7 @@ await command(async () => {
   mkdirSync('.cache', { recursive: true });
   ensureChromium();
   ensureSamples();
+  const unchecked = ensurePartners();
   const results: Counted[] = [
     one('Lint', ['node_modules/eslint/bin/eslint.js', '.']),
     one('Circles of imports', [
@@ -87,6 +89,7 @@ await command(async () => {
   );
   const passed = results.reduce((sum, r) => sum + r.passed, 0);
   const failed = results.reduce((sum, r) => sum + r.failed, 0);
+  if (unchecked.length > 0) process.stdout.write(`\n${unchecked.join('\n')}\n`);
   process.stdout.write(`\n${passed} passed, ${failed} failed\n`);
   if (failed > 0) process.exitCode = 1;
 });

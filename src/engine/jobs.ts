@@ -1,6 +1,8 @@
 import type { PictureSource, Place, SourceStep } from '../core/document';
 import type { SourceHead } from '../core/heads';
 import type { Encoding } from '../core/colour';
+import type { Baked, Baking } from '../core/lut/bake';
+import type { Table } from '../core/lut/table';
 import type { Candidate } from '../core/measure/separation';
 import type { Shift } from '../core/measure/shift';
 import type { Part } from '../core/path/analysis';
@@ -59,9 +61,15 @@ export interface Jobs {
     ask: { file: Blob; size: number };
     answer: { hash: string; encoding: Encoding; jpeg: Uint8Array };
   };
+  /** Reads a file that holds a colour look-up table. */
+  table: { ask: { file: Blob }; answer: { table: Table } };
+  /** Makes a table of the steps of a path that a table can carry. */
+  bake: { ask: PictureAt & { baking: Baking }; answer: { baked: Baked } };
+  /** Writes a table as a .cube file, or as a picture; an untouched one where none is given. */
+  writeTable: { ask: { table: Table; as: 'cube' } | { table: Table | null; as: 'png' }; answer: FilePart };
   /** Gives a file the name of its content. */
   name: { ask: { file: Blob }; answer: { hash: string } };
-  /** Reads a bundle: its document and the files of its frames. */
+  /** Reads a bundle: its document and its files. */
   unpack: { ask: { file: Blob }; answer: Bundle };
   /** Makes one. */
   pack: { ask: Bundle; answer: Blob };

@@ -1,5 +1,6 @@
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
 import { headOf } from '../core/heads';
+import type { SolveAsk } from '../core/path/planner';
 import type { SettleAsk } from '../core/path/settled';
 import { lyingPlain } from '../core/raster/geometry';
 import type { Frame } from '../core/raster/frame';
@@ -9,12 +10,14 @@ import { Preparing, type LongWork, type Run } from './preparing';
 
 interface Asked {
   readonly kind: string;
+  readonly priority: number;
   readonly signal: AbortSignal;
   answer(value: unknown): void;
   fail(error: Error): void;
 }
 interface Request {
   readonly name: string;
+  readonly priority?: number;
   reject(error: unknown): void;
 }
 
@@ -23,10 +26,14 @@ function prepared(): { preparing: Preparing<Request>; asked: Asked[]; told: ToWo
   const asked: Asked[] = [];
   const told: ToWorker[] = [];
   const again: string[] = [];
-  const run = (kind: string, _: object, { signal }: { signal: AbortSignal }): Promise<unknown> =>
+  interface Options {
+    readonly signal: AbortSignal;
+    readonly priority: number;
+  }
+  const run = (kind: string, _: object, { signal, priority }: Options): Promise<unknown> =>
     new Promise((answer, fail) => {
       signal.addEventListener('abort', () => fail(signal.reason));
-      asked.push({ kind, signal, answer, fail });
+      asked.push({ kind, priority, signal, answer, fail });
     });
   const preparing = new Preparing<Request>(
     run as unknown as Run,
@@ -42,9 +49,9 @@ const settleAsk = (key: string, more: Partial<SettleAsk> = {}): SettleAsk => ({
   ...more
 });
 const frame: Frame = noiseFrame(8, 8);
-const request = (name: string): Request & { rejected: unknown[] } => {
+const request = (name: string, priority?: number): Request & { rejected: unknown[] } => {
   const rejected: unknown[] = [];
-  return { name, rejected, reject: (error) => rejected.push(error) };
+  return { name, priority, rejected, reject: (error) => rejected.push(error) };
 };
 /** All parts of a result, and what is made of them. */
 async function finish(asked: Asked[]): Promise<void> {
@@ -56,6 +63,32 @@ async function finish(asked: Asked[]): Promise<void> {
 
 beforeEach(() => void vi.useFakeTimers());
 afterEach(() => void vi.useRealTimers());
+
+describe('what a step is solved to', () => {
+  const ask: SolveAsk = {
+    ...{ key: 'k', head: headOf('f'), steps: [], pins: [], beyond: 0, step: stepOf('equalize') },
+    geometry: lyingPlain({ width: 64, height: 64 })
+  };
+
+  it('is looked for a little before what waits for it, and once for all', async () => {
+    const { preparing, asked, told, again } = prepared();
+    const [small, other, tile] = [request('small', 9), request('other', 9), request('tile', 1)];
+    preparing.unsolved(small, ask);
+    preparing.unsolved(other, ask);
+    expect(asked.map(({ kind, priority }) => [kind, priority])).toEqual([['solve', 8.5]]);
+    // Somebody is in more haste than the small pictures are: it is begun anew.
+    preparing.unsolved(tile, ask);
+    expect(asked.map(({ priority, signal }) => [priority, signal.aborted])).toEqual([
+      [8.5, true],
+      [0.5, false]
+    ]);
+    asked[1].answer({ solution: { found: 1 } });
+    await vi.advanceTimersByTimeAsync(1);
+    expect(again).toEqual(['small', 'other', 'tile']);
+    expect([small, other, tile].flatMap(({ rejected }) => rejected)).toEqual([]);
+    expect(told).toEqual([{ type: 'solution', key: 'k', solution: { found: 1 } }]);
+  });
+});
 
 describe('a result over the whole picture', () => {
   it('is computed in parts when nothing was changed for a while, told to all, and asked for once', async () => {

@@ -28,8 +28,8 @@ export type Run = <K extends JobKind>(
   }
 ) => Promise<Jobs[K]['answer']>;
 
-/** What others wait for goes first. */
-const SOLVING = -1;
+/** What is solved goes a little before what waits for it. */
+const AHEAD = 0.5;
 const MOST_SOLVED = 24;
 /** A result over the whole picture is begun when nothing else was asked of its step for so long, in ms. */
 const QUIET = 250;
@@ -85,12 +85,13 @@ export class Preparing<R extends Waiting> {
   ) {
     this.solving = new Prerequisites(
       (key) => this.solved.get(key),
-      (ask, signal) => this.solve(ask, signal),
+      (ask, signal, priority) => this.solve(ask, signal, priority),
       ({ key }, solution, waited) => {
         this.solved.set(key, solution);
         tell({ type: 'solution', key, solution });
         again(waited);
-      }
+      },
+      true
     );
     this.settling = new Prerequisites(
       (key) => this.results.get(key),
@@ -101,7 +102,8 @@ export class Preparing<R extends Waiting> {
         this.leaveAll(({ key }) => key === ask.key);
         again(waited.filter((request): request is R => !(request instanceof Background)));
         this.onWhole();
-      }
+      },
+      false
     );
   }
 
@@ -172,10 +174,10 @@ export class Preparing<R extends Waiting> {
     this.settling.drop([background]);
   }
 
-  private solve(ask: SolveAsk, signal: AbortSignal): Promise<object> {
+  private solve(ask: SolveAsk, signal: AbortSignal, priority: number): Promise<object> {
     const what = { doing: 'looking at the picture', step: ask.step.id } as const;
     return this.told(what, async (onProgress) => {
-      const options = { priority: SOLVING, signal, home: 0, onProgress };
+      const options = { priority: priority - AHEAD, signal, home: 0, onProgress };
       return (await this.run('solve', ask, options)).solution;
     });
   }

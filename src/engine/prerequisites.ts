@@ -3,11 +3,15 @@ const ON = 50;
 
 /** A request that may have to wait. */
 export interface Waiting {
+  /** Smaller goes first. */
+  readonly priority?: number;
   reject(error: unknown): void;
 }
 
 interface Running<R> {
   requests: R[];
+  /** That of the most urgent request that has waited for it. */
+  readonly priority: number;
   readonly stop: AbortController;
 }
 
@@ -17,13 +21,15 @@ export class Prerequisites<A extends { readonly key: string }, V, R extends Wait
 
   /**
    * @param known what is there already
-   * @param make has workers make it
+   * @param make has workers make it, as urgently as the most urgent request that waits for it
    * @param made makes it known to all workers, and sends out again what has waited for it
    */
   constructor(
     private readonly known: (key: string) => V | undefined,
-    private readonly make: (ask: A, signal: AbortSignal) => Promise<V>,
-    private readonly made: (ask: A, value: V, waited: readonly R[]) => void
+    private readonly make: (ask: A, signal: AbortSignal, priority: number) => Promise<V>,
+    private readonly made: (ask: A, value: V, waited: readonly R[]) => void,
+    /** It is begun anew where somebody is in more haste for it than who it was begun for. */
+    private readonly hastens: boolean
   ) {}
 
   /** `request` can't be done before what it asks for is there. */
@@ -31,24 +37,21 @@ export class Prerequisites<A extends { readonly key: string }, V, R extends Wait
     const known = this.known(ask.key);
     if (known !== undefined) return this.made(ask, known, [request]);
     const running = this.running.get(ask.key);
-    if (running) return void running.requests.push(request);
+    const { priority = 0 } = request;
+    if (running && !(this.hastens && priority < running.priority)) return void running.requests.push(request);
+    const waiting = running?.requests.splice(0) ?? [];
     this.stopOrphans();
-    void this.run(request, ask);
+    void this.run([...waiting, request], ask, priority);
   }
 
-  /** Whether something is being made. */
-  isAt(key: string): boolean {
-    return this.running.has(key);
-  }
-
-  private async run(request: R, ask: A): Promise<void> {
-    const running: Running<R> = { requests: [request], stop: new AbortController() };
+  private async run(requests: R[], ask: A, priority: number): Promise<void> {
+    const running: Running<R> = { requests, priority, stop: new AbortController() };
     this.running.set(ask.key, running);
     const end = (): void => {
       if (this.running.get(ask.key) === running) this.running.delete(ask.key);
     };
     try {
-      const value = await this.make(ask, running.stop.signal);
+      const value = await this.make(ask, running.stop.signal, priority);
       end();
       this.made(ask, value, running.requests);
     } catch (error) {

@@ -12,7 +12,11 @@ import { fileFormats, type FileFormat } from '../core/files';
 import { packBundle, unpackBundle } from '../core/files/bundle';
 import { contentHash } from '../core/files/content-hash';
 import { finishedChannels } from '../core/files/image';
+import { writeCube } from '../core/files/cube';
 import { openFrame } from '../core/files/open-frame';
+import { readTable } from '../core/files/table';
+import { bake } from '../core/lut/bake';
+import { gridPicture } from '../core/lut/grid';
 import { separations } from '../core/measure/separation';
 import { fillPresent } from '../core/colour';
 import { meanAround, samplesUnder, type Part } from '../core/path/analysis';
@@ -45,6 +49,8 @@ import { Stages } from './stages';
 
 const THUMBNAIL_QUALITY = 82;
 const MOST_MEASURED = 16;
+/** Pictures of tables are written of this level: 512 × 512 pixels. */
+const GRID = 8;
 
 type Progress = (part: number) => void;
 type Worker = { [K in JobKind]: (ask: Jobs[K]['ask'], progress: Progress) => Answer | Promise<Answer> };
@@ -130,6 +136,14 @@ export class Workshop {
       );
       return { hash: await readable(() => contentHash(file)), encoding: frame.encoding, jpeg };
     },
+    table: async ({ file }) => ({ table: await readTable(await bytesOf(file)) }),
+    bake: ({ baking, ...source }) => ({ baked: bake(this.plan(source), baking) }),
+    writeTable: async (ask) => ({
+      bytes:
+        ask.as === 'cube'
+          ? writeCube(ask.table)
+          : await formatOf('png').write(gridPicture(ask.table, GRID), {})
+    }),
     name: async ({ file }) => ({ hash: await readable(() => contentHash(file)) }),
     unpack: ({ file }) => unpackBundle(file),
     pack: (bundle) => packBundle(bundle),

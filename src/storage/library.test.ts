@@ -1,6 +1,7 @@
 import 'fake-indexeddb/auto';
 import { beforeEach, describe, expect, it, vi } from 'vitest';
-import { parseDocument } from '$core/document';
+import { openDB } from 'idb';
+import { parseDocument, parseLook } from '$core/document';
 import { change } from '$core/document/history';
 import { contentHash } from '$core/files/content-hash';
 import { Library, LostDocumentError, type StoredDocument } from './library';
@@ -160,5 +161,40 @@ describe('the library', () => {
     await expect(failing).rejects.toThrow(/is full\. The last change is not saved.*Export/);
     full.mockRestore();
     expect((await library.load('a'))?.stored.document.name).toBe('Jug');
+  });
+
+  it('keeps looks in their order, and the files of their tables', async () => {
+    const look = parseLook({ kromba: 1, kind: 'look', name: 'Blue', steps: [] });
+    const one = { id: 'l1', look, files: { t1: 'table' }, createdAt: 2 };
+    const two = { id: 'l2', look: { ...look, name: 'Red' }, files: {}, createdAt: 1 };
+    await library.keepFile('table', new Blob(['rows']));
+    await library.keepFile('lost', new Blob(['rows']));
+    await library.keepLooks([one, two]);
+    expect((await library.looks()).map((l) => l.look.name)).toEqual(['Red', 'Blue']);
+    await library.sweep();
+    expect(await read('table')).not.toBeNull();
+    expect(await read('lost')).toBeNull();
+    await library.keepLooks([{ ...one, look: { ...look, name: 'Sea' } }]);
+    await library.removeLooks(['l2']);
+    expect((await library.looks()).map((l) => l.look.name)).toEqual(['Sea']);
+    await library.removeLooks(['l1']);
+    await library.sweep();
+    expect(await read('table')).toBeNull();
+  });
+
+  it('that an earlier version wrote keeps its documents, and takes looks', async () => {
+    const earlier = await openDB('earlier', 1, {
+      upgrade(db) {
+        db.createObjectStore('documents', { keyPath: 'id' });
+        db.createObjectStore('history', { keyPath: ['document', 'index'] });
+        db.createObjectStore('files', { keyPath: 'hash' });
+        db.createObjectStore('thumbnails');
+      }
+    });
+    await earlier.put('documents', stored('a', 10));
+    earlier.close();
+    const now = await Library.open('earlier');
+    expect((await now.list()).map((d) => d.id)).toEqual(['a']);
+    expect(await now.looks()).toEqual([]);
   });
 });

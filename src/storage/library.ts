@@ -6,14 +6,14 @@ import {
   type IDBPTransaction,
   type StoreNames
 } from 'idb';
-import type { KrombaDocument } from '$core/document';
+import type { KrombaDocument, Look } from '$core/document';
 import type { HistoryEntry } from '$core/document/history';
 
 /** A document as it lies in the library. */
 export interface StoredDocument {
   readonly id: string;
   readonly document: KrombaDocument;
-  /** Content hash of each frame's file, by frame id. */
+  /** Content hash of each frame's and table's file, by id. */
   readonly files: Readonly<Record<string, string>>;
   readonly createdAt: number;
   readonly modifiedAt: number;
@@ -35,7 +35,17 @@ export interface LoadedDocument {
   readonly history: HistoryEntry[];
 }
 
+/** A look as it lies in the library. */
+export interface StoredLook {
+  readonly id: string;
+  readonly look: Look;
+  /** Content hash of each table's file, by the table's id. */
+  readonly files: Readonly<Record<string, string>>;
+  readonly createdAt: number;
+}
+
 interface Schema extends DBSchema {
+  looks: { key: string; value: StoredLook };
   documents: { key: string; value: StoredDocument };
   history: { key: [string, number]; value: HistoryEntry & { document: string; index: number } };
   files: { key: string; value: { hash: string; bytes: Blob } };
@@ -70,7 +80,7 @@ export class LostDocumentError extends Error {
   }
 }
 
-const VERSION = 1;
+const VERSION = 2;
 const NAME = 'kromba';
 const ALL: Stores[] = ['documents', 'history', 'files', 'thumbnails'];
 
@@ -107,11 +117,14 @@ export class Library {
   private connection(): Promise<IDBPDatabase<Schema>> {
     const forget = (): void => void (this.opening = null);
     this.opening ??= openDB<Schema>(this.name, VERSION, {
-      upgrade(db) {
-        db.createObjectStore('documents', { keyPath: 'id' });
-        db.createObjectStore('history', { keyPath: ['document', 'index'] });
-        db.createObjectStore('files', { keyPath: 'hash' });
-        db.createObjectStore('thumbnails');
+      upgrade(db, from) {
+        if (from < 1) {
+          db.createObjectStore('documents', { keyPath: 'id' });
+          db.createObjectStore('history', { keyPath: ['document', 'index'] });
+          db.createObjectStore('files', { keyPath: 'hash' });
+          db.createObjectStore('thumbnails');
+        }
+        db.createObjectStore('looks', { keyPath: 'id' });
       },
       // Somebody else wants to clear or upgrade it: who does not let go makes them wait for ever.
       blocking: (_current, _blocked, event) => {
@@ -340,11 +353,32 @@ export class Library {
     });
   }
 
-  /** Lets go of files that no document uses. Nobody may be adding one meanwhile. */
+  /** All looks that were kept, the first kept first. */
+  async looks(): Promise<StoredLook[]> {
+    const all = await this.with((db) => db.getAll('looks'));
+    return all.sort((a, b) => a.createdAt - b.createdAt);
+  }
+
+  /** Keeps looks, over those of the same ids. @throws StorageError; none was kept then */
+  async keepLooks(looks: readonly StoredLook[]): Promise<void> {
+    await this.write(['looks'], 'The look was not kept.', (transaction) =>
+      Promise.all(looks.map((look) => transaction.objectStore('looks').put(look)))
+    );
+  }
+
+  /** @throws StorageError */
+  async removeLooks(ids: readonly string[]): Promise<void> {
+    await this.write(['looks'], 'Nothing was changed.', (transaction) =>
+      Promise.all(ids.map((id) => transaction.objectStore('looks').delete(id)))
+    );
+  }
+
+  /** Lets go of files that no document and no look uses. Nobody may be adding one meanwhile. */
   async sweep(): Promise<void> {
-    await this.write(['documents', 'files'], 'Nothing was changed.', async (transaction) => {
+    await this.write(['documents', 'looks', 'files'], 'Nothing was changed.', async (transaction) => {
       const documents = await transaction.objectStore('documents').getAll();
-      const used = new Set(documents.flatMap((d) => Object.values(d.files)));
+      const looks = await transaction.objectStore('looks').getAll();
+      const used = new Set([...documents, ...looks].flatMap((d) => Object.values(d.files)));
       const files = transaction.objectStore('files');
       const kept = await files.getAllKeys();
       await Promise.all(kept.filter((hash) => !used.has(hash)).map((hash) => files.delete(hash)));

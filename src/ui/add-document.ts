@@ -1,11 +1,13 @@
 import { DocumentError, LONGEST_NAME, parseDocument, Resolver, type KrombaDocument } from '$core/document';
 import type { Encoding } from '$core/colour';
+import { FileError } from '$core/files';
 import { isBundle } from '$core/files/bundle';
 import { ownFileName } from '$core/files/file-names';
 import { bytesOf } from '$engine/bytes-of';
 import type { Library, StoredDocument } from '$storage/library';
+import type { Table } from '$core/lut/table';
 import { brightness, type Frame } from '$core/raster/frame';
-import { openFrame, pool, tabs, takeFile, takeUnseen } from './services';
+import { openFrame, openTable, pool, tabs, takeFile, takeTable, takeUnseen } from './services';
 
 const THUMBNAIL = 480;
 /** Bytes by which a bundle is known. */
@@ -158,6 +160,7 @@ const addBundle = (library: Library, file: Blob, signal?: AbortSignal): Promise<
     const { document, files } = await pool.runApart('unpack', { file }, { signal });
     const hashes: Record<string, string> = {};
     for (const frame of document.frames) hashes[frame.id] = await take(files.get(frame.id)!);
+    for (const table of document.tables) hashes[table.id] = await takeTable(library, files.get(table.id)!);
     return store(library, document, hashes);
   });
 
@@ -195,6 +198,29 @@ async function store(
   return { stored, thumbnail };
 }
 
+async function libraryFile(library: Library, hash: string): Promise<Blob> {
+  const file = await library.file(hash);
+  if (!file) throw new Error('A file is missing from this browser’s storage.');
+  return file;
+}
+
+/** The tables of a document, by id. @throws FileError naming one that can't be read; what `file` throws */
+export async function openTables(
+  { document, files }: Pick<StoredDocument, 'document' | 'files'>,
+  file: (hash: string) => Promise<Blob>
+): Promise<ReadonlyMap<string, Table>> {
+  const opened = new Map<string, Table>();
+  for (const { id, name } of document.tables) {
+    const hash = files[id];
+    try {
+      opened.set(id, await openTable(hash, () => file(hash)));
+    } catch (error) {
+      throw new FileError(`The table “${name}” can’t be read: ${(error as Error).message}`, { cause: error });
+    }
+  }
+  return opened;
+}
+
 /** Draws the small picture of a document anew, of the picture that was worked on last; its frame must be open. */
 export async function renewThumbnail(
   library: Library,
@@ -202,7 +228,8 @@ export async function renewThumbnail(
 ): Promise<void> {
   const picture = document.pictures.find((p) => p.id === selection?.picture) ?? document.pictures[0];
   if (!picture) return;
-  const ask = { ...new Resolver(document, files).whole(picture), size: THUMBNAIL };
+  const tables = await openTables({ document, files }, (hash) => libraryFile(library, hash));
+  const ask = { ...new Resolver(document, files, tables).whole(picture), size: THUMBNAIL };
   const jpeg = await pool.run('thumbnail', ask, { priority: 8, signal: AbortSignal.timeout(WAIT) });
   await library.setThumbnail(id, new Blob([new Uint8Array(jpeg)], { type: 'image/jpeg' }));
 }

@@ -1,8 +1,10 @@
+import { LRUCache } from 'lru-cache';
 import pLimit from 'p-limit';
 import { exportPicture, type ExportProgress, type ExportSettings, type ExportShape } from '$engine/export';
 import { browserPool } from '$engine/browser/pool';
 import type { Encoding } from '$core/colour';
 import type { PictureSource } from '$core/document';
+import type { Table } from '$core/lut/table';
 import type { Frame } from '$core/raster/frame';
 import { Library } from '$storage/library';
 import { Tabs } from '$storage/tabs';
@@ -67,6 +69,31 @@ export async function takeFile(library: Library, file: Blob, signal?: AbortSigna
   const failed = results.find((result) => result.status === 'rejected');
   if (failed) throw failed.reason;
   signal?.throwIfAborted();
+  return hash;
+}
+
+const MOST_TABLES = 64;
+const tables = new LRUCache<string, Promise<Table>>({ max: MOST_TABLES });
+
+/**
+ * Reads a table once; later calls with the same content hash get the same one.
+ * @param file gives the file, and is asked only where it is needed
+ * @throws FileError; the file can be tried again after
+ */
+export function openTable(hash: string, file: () => Promise<Blob>): Promise<Table> {
+  const known = tables.get(hash);
+  if (known) return known;
+  const opening = file().then(async (content) => (await pool.runApart('table', { file: content })).table);
+  tables.set(hash, opening);
+  opening.catch(() => tables.delete(hash));
+  return opening;
+}
+
+/** Reads, names and keeps a table's file that has just come in; within `tabs.adding`. @throws FileError or StorageError */
+export async function takeTable(library: Library, file: Blob): Promise<string> {
+  const { hash } = await pool.run('name', { file }, { priority: NAMING });
+  await openTable(hash, () => Promise.resolve(file));
+  await library.keepFile(hash, file);
   return hash;
 }
 

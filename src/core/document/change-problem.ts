@@ -25,8 +25,8 @@ export function changeProblem(before: KrombaDocument, after: KrombaDocument): st
   );
 }
 
-function tooMany({ frames, pictures, masks, pins }: KrombaDocument): string | null {
-  for (const [what, list] of Object.entries({ frames, pictures, masks }))
+function tooMany({ frames, pictures, masks, pins, tables }: KrombaDocument): string | null {
+  for (const [what, list] of Object.entries({ frames, pictures, masks, tables }))
     if (list.length > MOST_OF_A_KIND) return `a document takes at most ${MOST_OF_A_KIND} ${what}`;
   if (pins.length > MOST_PINS) return `a document takes at most ${MOST_PINS} pins`;
   const long = pictures.find(({ steps }) => countSteps(steps) > MOST_STEPS);
@@ -45,7 +45,7 @@ const fresh = <T>(now: readonly T[], then: readonly T[]): readonly T[] => {
 function nameProblem(before: KrombaDocument, after: KrombaDocument): string | null {
   const named = [
     ...(before.name === after.name ? [] : [after.name]),
-    ...(['frames', 'pictures', 'masks'] as const).flatMap((list) =>
+    ...(['frames', 'pictures', 'masks', 'tables'] as const).flatMap((list) =>
       fresh<{ readonly name: string }>(after[list], before[list]).map(({ name }) => name)
     )
   ];
@@ -59,7 +59,7 @@ const doubled = (list: readonly { readonly id: string }[]): boolean =>
 
 /** What stands twice, and steps that stand where they can't. */
 function orderProblem(before: KrombaDocument, after: KrombaDocument): string | null {
-  for (const list of ['frames', 'pictures', 'masks', 'pins'] as const)
+  for (const list of ['frames', 'pictures', 'masks', 'pins', 'tables'] as const)
     if (after[list] !== before[list] && doubled(after[list]))
       return `one of the ${list} would be there twice`;
   for (const { name, steps } of fresh(after.pictures, before.pictures)) {
@@ -91,6 +91,6 @@ function partProblem(before: KrombaDocument, after: KrombaDocument): string | nu
 function lostEnd(before: KrombaDocument, after: KrombaDocument): string | null {
   const pin = after.pins.find((n) => n.picture && !after.pictures.some((p) => p.id === n.picture));
   if (pin) return `the pin ${quoted(pin.name)} would belong to a picture that is not there`;
-  const same = after.pictures === before.pictures && after.masks === before.masks;
+  const same = (['pictures', 'masks', 'tables'] as const).every((list) => after[list] === before[list]);
   return same ? null : (referenceProblem(after)?.message ?? null);
 }

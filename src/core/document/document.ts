@@ -13,11 +13,13 @@ export const FORMAT = 1;
 export const MOST_OF_A_KIND = 1000;
 export const MOST_PINS = 10_000;
 
+const fileName = nameSchema.refine((file) => !/[\\/]/.test(file), 'must be a file name without folders');
+
 const frame = z.strictObject({
   id: idSchema,
   name: nameSchema,
   /** Name of the image file beside the document or in its bundle. */
-  file: nameSchema.refine((file) => !/[\\/]/.test(file), 'must be a file name without folders'),
+  file: fileName,
   encoding: z.enum(['coded', 'linear']).default('coded')
 });
 
@@ -30,6 +32,11 @@ const picture = z.strictObject({
   favourite: z.boolean().optional()
 });
 
+const namedMask = z.strictObject({ id: idSchema, name: nameSchema, mask: maskSchema });
+
+/** A colour look-up table: its file lies beside the document, or in its bundle. */
+const table = z.strictObject({ id: idSchema, name: nameSchema, file: fileName });
+
 const several = <S extends z.ZodType>(one: S, what: string): z.ZodArray<S> =>
   z.array(one).max(MOST_OF_A_KIND, `takes at most ${MOST_OF_A_KIND} ${what}`);
 
@@ -40,19 +47,24 @@ const documentSchema = z
     name: nameSchema,
     frames: several(frame, 'frames').default([]),
     pictures: several(picture, 'pictures').default([]),
-    masks: several(z.strictObject({ id: idSchema, name: nameSchema, mask: maskSchema }), 'masks').default([]),
-    pins: z.array(pinSchema).max(MOST_PINS, `takes at most ${MOST_PINS} pins`).default([])
+    masks: several(namedMask, 'masks').default([]),
+    pins: z.array(pinSchema).max(MOST_PINS, `takes at most ${MOST_PINS} pins`).default([]),
+    tables: several(table, 'tables').default([])
   })
   .superRefine((document, context) => {
     const refuse = (path: PropertyKey[], message: string): void =>
       context.addIssue({ code: 'custom', path, message });
-    for (const list of ['frames', 'pictures', 'masks', 'pins'] as const) {
+    for (const list of ['frames', 'pictures', 'masks', 'pins', 'tables'] as const) {
       const seen = new Set<string>();
       document[list].forEach(({ id }, i) => {
         if (seen.has(id)) refuse([list, i, 'id'], `“${shortened(id)}” is there twice`);
         seen.add(id);
       });
     }
+    document.tables.forEach(({ id }, t) => {
+      if (document.frames.some((f) => f.id === id))
+        refuse(['tables', t, 'id'], `“${shortened(id)}” is the id of a frame as well`);
+    });
     document.pictures.forEach((picture, p) => {
       const steps = new Set<string>();
       picture.steps.forEach((step, s) => {
@@ -78,17 +90,23 @@ const documentSchema = z
     if (problem) refuse(problem.path, problem.message);
   });
 
+const LONGEST_NOTE = 2000;
+
 const lookSchema = z.strictObject({
   kromba: z.literal(FORMAT),
   kind: z.literal('look'),
   name: nameSchema,
-  steps: pathSchema
+  note: z.string().max(LONGEST_NOTE, `has at most ${LONGEST_NOTE} letters`).optional(),
+  steps: pathSchema,
+  masks: several(namedMask, 'masks').optional(),
+  tables: several(table, 'tables').optional()
 });
 
 export type KrombaDocument = z.infer<typeof documentSchema>;
 export type Look = z.infer<typeof lookSchema>;
 export type Picture = z.infer<typeof picture>;
 export type DocumentFrame = z.infer<typeof frame>;
+export type DocumentTable = KrombaDocument['tables'][number];
 export type { DocumentHead };
 export type NamedMask = KrombaDocument['masks'][number];
 

@@ -11,5 +11,8 @@ export type Reference = z.infer<typeof referenceSchema>;
 /** A reference as a key. */
 export const referenceKey = ({ picture, after }: Reference): string => `${picture}/${after ?? ''}`;
 
-/** Something that a document's parts refer to: a picture, at one place of its path or anywhere, or a named mask. */
-export type Used = { readonly picture: string; readonly after?: string } | { readonly mask: string };
+/** Something that a document's parts refer to: a picture, at one place of its path or anywhere, a named mask, or a table. */
+export type Used =
+  | { readonly picture: string; readonly after?: string }
+  | { readonly mask: string }
+  | { readonly table: string };

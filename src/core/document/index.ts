@@ -42,3 +42,4 @@ export {
   type Step
 } from './step';
 export { whatDiffers, type StepDiffers, type ValueDiffers } from './what-differs';
+export { documentOf, lookOf, putOn, type Naming, type Travelling } from './look';

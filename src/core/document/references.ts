@@ -10,7 +10,7 @@ import { allSteps, placeOf, stepsTo, wayTo } from './places';
 import { shortened } from './problem';
 import type { Step } from './step';
 
-type Document = Pick<KrombaDocument, 'pictures' | 'masks'>;
+type Document = Pick<KrombaDocument, 'pictures' | 'masks' | 'tables'>;
 type Path = readonly PropertyKey[];
 interface Found {
   readonly path: Path;
@@ -36,7 +36,7 @@ export function usedByStep(step: Step, at: Path = []): Found[] {
     ...taken.flatMap((what): Found[] =>
       'mask' in what
         ? usedByMask(what.mask, [...at, 'params'])
-        : [{ path: [...at, 'params'], used: what.picture }]
+        : [{ path: [...at, 'params'], used: 'table' in what ? what : what.picture }]
     ),
     ...inside.flatMap((one, s) => usedByStep(one, [...at, 'params', 'steps', s]))
   ];
@@ -70,7 +70,12 @@ export function referenceProblem(document: Document): { path: PropertyKey[]; mes
   return wrong && { path: [wrong.masksOnly ? 'masks' : 'pictures'], message: wrong.message };
 }
 
-function leadsNowhere({ pictures, masks }: Document, used: Used): string | null {
+function leadsNowhere({ pictures, masks, tables }: Document, used: Used): string | null {
+  if ('table' in used) {
+    return tables.some((t) => t.id === used.table)
+      ? null
+      : `there is no table ${quoted(used.table)} in the document`;
+  }
   if ('mask' in used) {
     return masks.some((m) => m.id === used.mask)
       ? null
@@ -82,6 +87,9 @@ function leadsNowhere({ pictures, masks }: Document, used: Used): string | null 
     ? `the picture ${quoted(picture.name)} has no step ${quoted(used.after ?? '')}`
     : null;
 }
+
+/** What may be made out of others. */
+type Made = Exclude<Used, { readonly table: string }>;
 
 /** What others may depend on: a picture at a place of its path, or a named mask. */
 interface Needed {
@@ -160,14 +168,14 @@ function circle(places: readonly Needed[]): { masksOnly: boolean; message: strin
   };
 }
 
-function whereOf(document: Document, used: Used): Needed {
+function whereOf(document: Document, used: Made): Needed {
   if ('mask' in used) {
     const { id, name, mask } = document.masks.find((m) => m.id === used.mask)!;
     return {
       key: `m ${id}`,
       name: quoted(name),
       picture: null,
-      needs: () => usedByMask(mask).map((f) => whereOf(document, f.used))
+      needs: () => usedByMask(mask).map((f) => whereOf(document, f.used as Made))
     };
   }
   const picture = document.pictures.find((p) => p.id === used.picture)!;
@@ -179,7 +187,8 @@ function whereOf(document: Document, used: Used): Needed {
 /** A picture after some steps, the last of which stands for all of them. */
 function pictureAt(document: Document, picture: Picture, steps: readonly Step[]): Needed {
   const last = steps.at(-1);
-  const needed = (found: readonly Found[]): Needed[] => found.map((f) => whereOf(document, f.used));
+  const needed = (found: readonly Found[]): Needed[] =>
+    found.flatMap(({ used }) => ('table' in used ? [] : [whereOf(document, used)]));
   return {
     key: `p ${picture.id} ${last?.id ?? ''}`,
     name: quoted(picture.name),
@@ -193,11 +202,13 @@ function pictureAt(document: Document, picture: Picture, steps: readonly Step[])
 
 /** Whether a reference means the thing asked about: a picture at any place, or at the one step that is named. */
 const means = (used: Used, asked: Used): boolean =>
-  'mask' in asked
-    ? 'mask' in used && used.mask === asked.mask
-    : 'picture' in used &&
-      used.picture === asked.picture &&
-      (asked.after === undefined || used.after === asked.after);
+  'table' in asked
+    ? 'table' in used && used.table === asked.table
+    : 'mask' in asked
+      ? 'mask' in used && used.mask === asked.mask
+      : 'picture' in used &&
+        used.picture === asked.picture &&
+        (asked.after === undefined || used.after === asked.after);
 
 /** Who refers to a picture, a step (`after`) of a picture, or a named mask, in words for a person. */
 export function usersOf({ pictures, masks }: Document, asked: Used): string[] {
@@ -230,10 +241,13 @@ export function replaceUses(document: Document, asked: Used, by: Used | null): v
   };
   const inParams = (params: {
     from?: Reference | null;
+    table?: string | null;
     stack?: { from?: Reference; where?: Mask | null }[];
   }): void => {
     const next = by && 'picture' in by ? { ...by } : null;
     if (params.from && means(params.from, asked)) params.from = next;
+    if (params.table && means({ table: params.table }, asked))
+      params.table = by && 'table' in by ? by.table : null;
     for (const entry of params.stack ?? []) {
       if (entry.where) inMask(entry.where);
       if (!entry.from || !means(entry.from, asked)) continue;

@@ -1,3 +1,4 @@
+import type { Table } from '../lut/table';
 import { opOf } from '../ops';
 import { sharedSamples } from '../raster/frame';
 import { contentKey } from './content-key';
@@ -83,10 +84,14 @@ export class Resolver {
   private readonly pictures = new Map<string, SourcePicture>();
   private readonly heads = new Map<string, SourceHead>();
 
-  /** @param hashes content hash of each frame's file, by frame id */
+  /**
+   * @param hashes content hash of each frame's and table's file, by id
+   * @param opened the tables that are open, by id
+   */
   constructor(
     private readonly document: KrombaDocument,
-    private readonly hashes: Readonly<Record<string, string>>
+    private readonly hashes: Readonly<Record<string, string>>,
+    private readonly opened: ReadonlyMap<string, Table> = new Map()
   ) {}
 
   /** The step with its key, and with what it refers to beside it. */
@@ -109,8 +114,15 @@ export class Resolver {
   private resolved(step: Step, used: readonly Used[]): SourceStep {
     const pictures: Record<string, SourcePicture> = {};
     const masks: Record<string, Mask> = {};
+    const tables: Record<string, Table> = {};
     const keys: string[] = [];
     const add = (what: Used): void => {
+      if ('table' in what) {
+        const table = this.opened.get(what.table);
+        keys.push(table ? this.hashes[what.table] : 'not open');
+        if (table) tables[what.table] = table;
+        return;
+      }
       if ('mask' in what) {
         if (masks[what.mask]) return;
         const found = this.document.masks.find((m) => m.id === what.mask);
@@ -129,7 +141,7 @@ export class Resolver {
       keys.push(sourceKey(picture));
     };
     used.forEach(add);
-    const beside: Beside = { pictures, masks };
+    const beside: Beside = { pictures, masks, tables };
     const where = step.where && packMask(step.where);
     const { mapMasks, inside, withInside } = opOf(step.op);
     if (inside && withInside) {

@@ -3,6 +3,7 @@ import { isAllTones } from '../blend/limits';
 import { blendModes } from '../blend/modes';
 import { modelOf, models, type ModelId } from '../colour';
 import type { SourceHead } from '../heads';
+import type { Table } from '../lut/table';
 import { findOp, laterOps, opOf } from '../ops';
 import { contentKey } from './content-key';
 import { idSchema, maskSchema, type Mask } from './mask';
@@ -166,10 +167,11 @@ export interface SourceStep extends Step {
   readonly beside?: Beside;
 }
 
-/** What a step refers to: pictures by `referenceKey`, named masks by id. */
+/** What a step refers to: pictures by `referenceKey`, named masks and tables by id. */
 export interface Beside {
   readonly pictures: Readonly<Record<string, SourcePicture>>;
   readonly masks: Readonly<Record<string, Mask>>;
+  readonly tables: Readonly<Record<string, Table>>;
 }
 
 /** A picture as it is computed, without its document. */

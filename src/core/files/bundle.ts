@@ -12,7 +12,7 @@ import { shortened } from '../document/problem';
 import { freeFileName } from './file-names';
 import { FileError } from './image';
 
-/** A bundle is a zip that holds the document and the files of its frames. */
+/** A bundle is a zip that holds the document and the files of its frames and tables. */
 const DOCUMENT_FILE = 'document.kromba.json';
 const ZIP_SIGNATURE = [0x50, 0x4b];
 const MOST_ENTRIES = 10_000;
@@ -25,26 +25,37 @@ const PIECE = 2 ** 24;
 
 export interface Bundle {
   readonly document: KrombaDocument;
-  /** The image file of each frame, by the frame's id. */
+  /** The file of each frame and of each table, by its id. */
   readonly files: ReadonlyMap<string, Blob>;
+}
+
+interface Named {
+  readonly id: string;
+  readonly name: string;
+  readonly file: string;
 }
 
 export const isBundle = (bytes: Uint8Array): boolean => ZIP_SIGNATURE.every((b, i) => bytes[i] === b);
 
-/** The document with a file name of its own for each frame; frames of the same file share one. */
+/** The document with a file name of its own for each frame and table; those of the same file share one. */
 function withOwnNames({ document, files }: Bundle): { document: KrombaDocument; byName: Map<string, Blob> } {
   const byName = new Map<string, Blob>();
-  const frames = document.frames.map((frame) => {
-    const file = files.get(frame.id);
-    if (!file) throw new FileError(`The file “${frame.file}” of the frame “${frame.name}” is missing.`);
-    const name = freeFileName(
-      frame.file,
-      (tried) => tried.toLowerCase() === DOCUMENT_FILE || (byName.has(tried) && byName.get(tried) !== file)
-    );
-    byName.set(name, file);
-    return name === frame.file ? frame : { ...frame, file: name };
-  });
-  return { document: { ...document, frames }, byName };
+  const named = <T extends Named>(what: string, list: readonly T[]): T[] =>
+    list.map((one) => {
+      const file = files.get(one.id);
+      if (!file) throw new FileError(`The file “${one.file}” of the ${what} “${one.name}” is missing.`);
+      const name = freeFileName(
+        one.file,
+        (tried) => tried.toLowerCase() === DOCUMENT_FILE || (byName.has(tried) && byName.get(tried) !== file)
+      );
+      byName.set(name, file);
+      return name === one.file ? one : { ...one, file: name };
+    });
+  const { frames, tables } = document;
+  return {
+    document: { ...document, frames: named('frame', frames), tables: named('table', tables) },
+    byName
+  };
 }
 
 /**
@@ -64,8 +75,8 @@ export async function packBundle(bundle: Bundle): Promise<Blob> {
 }
 
 /**
- * Reads a bundle entry by entry: its document, and of the files only those that the document's frames name.
- * @throws FileError for what is no bundle, is damaged, or lacks a frame's file; DocumentError for a bad document
+ * Reads a bundle entry by entry: its document, and of the files only those that the document's frames and tables name.
+ * @throws FileError for what is no bundle, is damaged, or lacks a frame's or table's file; DocumentError for a bad document
  */
 export async function unpackBundle(file: Blob): Promise<Bundle> {
   const reader = new ZipReader(new BlobReader(file), {
@@ -74,22 +85,24 @@ export async function unpackBundle(file: Blob): Promise<Bundle> {
     checkOverlappingEntry: true
   });
   try {
-    const entries = await listed(reader);
+    const entries = await listedEntries(reader);
     const text = entries.get(DOCUMENT_FILE);
     if (!text) throw new FileError(`The zip holds no ${DOCUMENT_FILE}, so it is no Kromba document.`);
-    const document = readDocument(await (await unpacked(text, MOST_DOCUMENT)).text());
+    const document = readDocument(await (await unpackedEntry(text, MOST_DOCUMENT)).text());
     const byName = new Map<string, Blob>();
     const files = new Map<string, Blob>();
-    for (const frame of document.frames) {
-      const entry = entries.get(frame.file);
-      if (!entry) {
-        const what = `“${shortened(frame.file)}” of the frame “${shortened(frame.name)}”`;
-        throw new FileError(`The file ${what} is missing from the bundle.`);
-      }
-      const known = byName.get(frame.file) ?? (await unpacked(entry, mostOf(entry)));
-      byName.set(frame.file, known);
-      files.set(frame.id, known);
-    }
+    const take = async (what: string, { id, name, file }: Named): Promise<void> => {
+      const entry = entries.get(file);
+      if (!entry)
+        throw new FileError(
+          `The file “${shortened(file)}” of the ${what} “${shortened(name)}” is missing from the bundle.`
+        );
+      const known = byName.get(file) ?? (await unpackedEntry(entry, mostOf(entry)));
+      byName.set(file, known);
+      files.set(id, known);
+    };
+    for (const frame of document.frames) await take('frame', frame);
+    for (const table of document.tables) await take('table', table);
     return { document, files };
   } finally {
     await reader.close().catch(() => undefined);
@@ -102,12 +115,13 @@ const mostOf = ({ compressionMethod, compressedSize }: Entry): number =>
 const noZip = (cause?: unknown): FileError =>
   new FileError('The file is no complete zip. Export the document again, or copy it again.', { cause });
 
-async function listed(reader: ZipReader<Blob>): Promise<Map<string, FileEntry>> {
+/** The files of a zip by their names. @throws FileError for what is no complete zip, or holds too many or one twice */
+export async function listedEntries(reader: ZipReader<Blob>): Promise<Map<string, FileEntry>> {
   const entries = new Map<string, FileEntry>();
   try {
     for await (const entry of reader.getEntriesGenerator()) {
       if (entries.size >= MOST_ENTRIES) {
-        throw new FileError(`The zip holds more than ${MOST_ENTRIES} files, so it is no Kromba document.`);
+        throw new FileError(`The zip holds more than ${MOST_ENTRIES} files, so it is none of Kromba’s.`);
       }
       if (entry.directory) continue;
       const name = shortened(entry.filename);
@@ -123,7 +137,7 @@ async function listed(reader: ZipReader<Blob>): Promise<Map<string, FileEntry>> 
 }
 
 /** What an entry holds, its check sum looked at; what goes on for longer than `most` bytes is not unpacked. */
-async function unpacked(entry: FileEntry, most: number): Promise<Blob> {
+export async function unpackedEntry(entry: FileEntry, most: number): Promise<Blob> {
   const name = shortened(entry.filename);
   const tooLarge = new FileError(
     `The file “${name}” in the bundle is over ${Math.round(most / 2 ** 20)} MB when it is unpacked, far more than it claims to need. Unpack the zip by other means and open the picture by itself.`

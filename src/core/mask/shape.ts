@@ -91,9 +91,14 @@ export function coverage({ counts, total }: Histogram): number {
   return total > 0 ? (100 * sum) / total : 0;
 }
 
-/** Why a mask does not mean the same on another picture; nothing where it is made of colours alone. */
-export function whyBound(mask: Mask): string[] {
-  const sources = mask.terms.map(({ source }) => ({ source, kind: sourceKind(source.kind) }));
+/**
+ * Why a mask does not mean the same on another picture; nothing where it is made of colours alone.
+ * @param carried named masks come along with it, and are looked at by themselves
+ */
+export function whyBound(mask: Mask, carried = false): string[] {
+  const sources = mask.terms
+    .filter(({ source }) => !(carried && source.kind === 'mask'))
+    .map(({ source }) => ({ source, kind: sourceKind(source.kind) }));
   const reasons = [...new Set(sources.flatMap(({ kind }) => kind.bound ?? []))];
   const refersTo = sources.flatMap(({ source, kind }) => kind.uses?.(source)?.used ?? []);
   if (refersTo.some((used) => 'picture' in used)) reasons.push('another picture');

@@ -10,6 +10,7 @@ import { invert } from './invert';
 import { lay } from './lay';
 import { levels } from './levels';
 import { local } from './local';
+import { lut } from './lut';
 import { maskSeen } from './mask-seen';
 import { merge } from './merge';
 import { mix } from './mix';
@@ -34,6 +35,7 @@ export const ops: readonly Op[] = [
   channel,
   merge,
   lay,
+  lut,
   weigh,
   tint,
   equalize,
@@ -49,7 +51,7 @@ export const ops: readonly Op[] = [
 
 /** Ops of the format that this version can't compute yet; a document that holds one is refused by name. */
 export const laterOps: readonly string[] = [
-  ...['lut', 'lines', 'match', 'sky', 'stretch', 'rein', 'register'],
+  ...['lines', 'match', 'sky', 'stretch', 'rein', 'register'],
   ...['deconvolve', 'stars', 'scales', 'denoise']
 ];
 

@@ -3,6 +3,7 @@ import type { Channel, ColourModel, Encoding, ModelId, Planes } from '../colour'
 import type { Mask, Reference } from '../document/mask';
 import type { PinRole } from '../document/pins';
 import type { SourceStep, Step } from '../document/step';
+import type { Table } from '../lut/table';
 import type { Seen } from '../measure/seen';
 import type { Field } from '../spatial/field';
 import type { Geometry } from '../raster/geometry';
@@ -14,7 +15,7 @@ export interface Patch extends Field {
   readonly encoding: Encoding;
   /** Pixels of this level a full-size pixel: 1, ½, ¼ … */
   readonly scale: number;
-  /** What the op asked for by `takes`, in that order: a picture's three planes of RGB, or a mask's one. */
+  /** The pictures and masks that the op asked for by `takes`, in that order: a picture's three planes of RGB, a mask's one. */
   readonly taken: readonly Planes[];
   /** For each of those, where it is missing or does not reach, so that it has no effect there; null where it is whole. */
   readonly absent: readonly (readonly number[] | null)[];
@@ -33,9 +34,11 @@ export function readModel(
   else model.kernels[encoding].fromRgb(planes, out, n);
 }
 
-/** What an op takes from elsewhere: another picture (moved by so many full-size pixels), or a mask on its own input. */
+/** What an op takes from elsewhere: another picture (moved by so many full-size pixels), a mask on its own input, or a table. */
 export type Taken =
-  { readonly picture: Reference; readonly shift?: readonly [number, number] } | { readonly mask: Mask };
+  | { readonly picture: Reference; readonly shift?: readonly [number, number] }
+  | { readonly mask: Mask }
+  | { readonly table: string };
 
 /** What a pin reads in the input of a step: the mean of RGB over its square. */
 export interface PinReading {
@@ -53,13 +56,18 @@ export interface Given {
   readonly model: ColourModel;
   readonly channels: readonly Channel[];
   readonly encoding: Encoding;
+  /** A table that the op takes, by its id. @throws DocumentError where it is not there */
+  tableOf(id: string): Table;
 }
 
 /** A coded picture, and the channels of a model. */
 export const givenFor = (model: ColourModel, channels: readonly Channel[] = model.channels): Given => ({
   model,
   channels,
-  encoding: 'coded'
+  encoding: 'coded',
+  tableOf: (id) => {
+    throw new RangeError(`there is no table “${id}” here`);
+  }
 });
 
 /** What a step that is being solved may ask of the picture that comes into it. */

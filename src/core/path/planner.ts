@@ -9,6 +9,7 @@ import {
   pinsRead,
   referenceKey,
   stepKey,
+  titleOf,
   type Mask,
   type Pin,
   type PictureSource,
@@ -252,9 +253,12 @@ export class Planner {
       this.plan(picture, { geometry, beyond: Number.NaN }, along.depth + 1)
     );
     const where = step.where && beside.mask(step.where);
-    const taken = (op.takes?.(step.params) ?? []).map((what): PreparedTaken =>
-      'mask' in what ? { mask: beside.mask(what.mask) } : { picture: beside.taken(what.picture, what.shift) }
-    );
+    const taken = (op.takes?.(step.params) ?? []).flatMap((what): PreparedTaken[] => {
+      if ('table' in what) return [];
+      return 'mask' in what
+        ? [{ mask: beside.mask(what.mask) }]
+        : [{ picture: beside.taken(what.picture, what.shift) }];
+    });
     const masks = [...(where ? [where] : []), ...taken.flatMap((t) => (t.mask ? [t.mask] : []))];
     const own = (scale: number): number =>
       inside.reduce((sum, s) => sum + s.reach(scale), idle ? 0 : (op.reach?.(step.params, scale) ?? 0));
@@ -270,13 +274,18 @@ export class Planner {
   }
 }
 
-function givenTo(step: Step, before: Plan): Given {
+function givenTo(step: SourceStep, before: Plan): Given {
   const { model: id, channels } = actsOn(step);
   const model = modelOf(id);
   return {
     model,
     channels: model.channels.filter((c) => channels.includes(c.letter)),
-    encoding: encodingAt(before)
+    encoding: encodingAt(before),
+    tableOf: (table) => {
+      const found = step.beside?.tables[table];
+      if (!found) throw new DocumentError(`The table “${table}” of the step “${titleOf(step)}” is not open.`);
+      return found;
+    }
   };
 }
 

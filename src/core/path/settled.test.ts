@@ -127,7 +127,7 @@ describe('a result over the whole picture', () => {
     const lay = { ...stepOf('lay', { from: reference }), key: 'lay' } as SourceStep;
     const step: SourceStep = {
       ...lay,
-      beside: { pictures: { [referenceKey(reference)]: other }, masks: {} }
+      beside: { pictures: { [referenceKey(reference)]: other }, masks: {}, tables: {} }
     };
     const plan = planner.plan(pictureOf([step, local()]));
     expect(settle(planner, plan).size).toBe(2);

@@ -15,6 +15,8 @@
   import TroubleBanner from '../shell/TroubleBanner.svelte';
   import SaveProblem from '../shell/SaveProblem.svelte';
   import StatusLine from '../shell/StatusLine.svelte';
+  import KeepLook from '../looks/KeepLook.svelte';
+  import LookShelf from '../looks/LookShelf.svelte';
   import InPane from '../in-pane/InPane.svelte';
   import Instruments from '../instruments/Instruments.svelte';
   import OutPane from '../out-pane/OutPane.svelte';
@@ -71,6 +73,7 @@
       bench.proposal = null;
       bench.rangeEnd = null;
       bracket.end();
+      bench.baking = null;
       if (!bench.hand.painting || !session.cursor.step?.where) bench.hand.drop();
       bench.masks.place = { kind: 'step' };
       bench.masks.termAt = 0;
@@ -134,6 +137,7 @@
       const next = pictures[pictures.indexOf(session.cursor.picture) + direction];
       if (next) void session.showPicture(next.id);
     },
+    looks: () => openShelf(!bench.shelf.open),
     beside: () => bench.compare.add(),
     nextPlace: () => bench.compare.next(),
     nextWay: () => bench.compare.several && bench.compare.nextWay(),
@@ -162,6 +166,11 @@
       bracket.end();
     }
   };
+
+  function openShelf(open: boolean): void {
+    bench.shelf.open = open;
+    if (open) void bench.shelf.load();
+  }
 
   const onSpot = (spot: Spot | null): void => reader.move(spot);
 
@@ -242,7 +251,17 @@
 <div class="bench" style:--k-stage={surrounds[layout.surround]}>
   <Header {session} {bench} {commands} {layout} original={bench.original} />
   <main>
-    <Path {session} {bench} bind:adding oncopy={copy} onpaste={() => paste(clipboardSteps())} />
+    <Path
+      {session}
+      {bench}
+      bind:adding
+      oncopy={copy}
+      onpaste={() => paste(clipboardSteps())}
+      onlooks={commands.looks}
+    />
+    {#if bench.shelf.open}
+      <LookShelf {session} {bench} onsave={() => (bench.shelf.keeping = true)} />
+    {:else}<span></span>{/if}
     <PaneGroup direction="horizontal" autoSaveId="kromba-panes" class="panes">
       {#if !layout.inFolded}
         <Pane id="in" order={1} defaultSize={inShare} minSize={10}>
@@ -316,6 +335,7 @@
   <StatusLine {session} {bench} {computed} />
 </div>
 <ExportPanel {session} bind:open={exporting} ondone={(text) => (exported = text)} />
+<KeepLook {session} {bench} bind:open={bench.shelf.keeping} />
 <KeysPanel bind:open={showingKeys} />
 <RemovalPanel {bench} />
 <LeavePanel {session} />
@@ -323,7 +343,7 @@
 <style>
   .bench {
     display: grid;
-    grid-template-rows: 40px 84px 1fr auto 28px;
+    grid-template-rows: 40px 84px auto 1fr auto 28px;
     grid-template-columns: 100%;
     height: 100vh;
     overflow: hidden;

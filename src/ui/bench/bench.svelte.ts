@@ -1,10 +1,13 @@
 import { findStep, insideOf, withStep, type PinRole, type Place, type Step } from '$core/document';
 import type { ColourAt } from '$core/measure/main-colours';
 import type { PinReading } from '$core/ops';
+import { lut } from '$core/ops/lut';
+import { paramsOf } from '$core/ops/op';
 import { toFrame } from '$core/raster/geometry';
 import { pool } from '../services';
 import { Viewport } from '../viewer/viewport.svelte';
 import { Bracket } from './bracket.svelte';
+import { Shelf } from '../looks/shelf.svelte';
 import { Compare, type OutPlace } from './compare.svelte';
 import { Hand } from './hand.svelte';
 import { BenchLayout } from './layout.svelte';
@@ -12,12 +15,16 @@ import { MaskBench } from './mask-bench.svelte';
 import { Measurer } from './measurer.svelte';
 import { Reader, type Measurable } from './reader.svelte';
 import type { Removal } from './removal';
-import { stepsBetween } from './steps';
+import { addStep, stepsBetween } from './steps';
 import { pictureOf, type Session } from './session.svelte';
 import type { Shown } from '../viewer/shown';
 
 /** The parts of a step under its panel. */
 export type Part = 'on' | 'blend' | 'limits' | 'where';
+
+/** Files that frames are made of, and those of tables, as a file dialog is told of them. */
+export const IMAGE_FILES = '.png,.jpg,.jpeg,.tif,.tiff';
+export const TABLE_FILES = '.cube,.png,.tif,.tiff';
 
 /** So many places stand for a picture where something is to be known of all of it at once. */
 const SPREAD = { across: 24, down: 16 };
@@ -32,6 +39,7 @@ export class BenchState {
   readonly masks: MaskBench;
   readonly compare: Compare;
   readonly bracket = new Bracket(this);
+  readonly shelf = new Shelf();
   inTab = $state<'wall' | 'one' | 'before' | 'mask' | 'sources'>('wall');
   /** The part of the step that is open. */
   part = $state<Part | null>(null);
@@ -49,6 +57,8 @@ export class BenchState {
   cropRatio = $state(0);
   /** A step shown in the place of the selected one, until it is taken or dismissed. */
   proposal = $state.raw<Step | null>(null);
+  /** Ids of the steps of the path that a table is being made of; null where none is. */
+  baking = $state.raw<readonly string[] | null>(null);
   pin = $state<string | null>(null);
   /** Where several steps are chosen, the one at the other end from the selected. */
   rangeEnd = $state<string | null>(null);
@@ -186,9 +196,31 @@ export class BenchState {
     }
   }
 
-  /** The same, the reason told over the bench. */
+  /** Puts a table into the document and has the selected step take it. @returns why not, or nothing */
+  async chooseTable(file: File): Promise<string> {
+    const { picture, stepId } = this.session.cursor;
+    try {
+      await this.session.addTable({ name: file.name, file }, (draft, id) => {
+        const steps = draft.pictures.find((p) => p.id === picture.id)?.steps as Step[] | undefined;
+        const step = stepId === null ? undefined : findStep(steps ?? [], stepId);
+        if (step?.op === lut.id) paramsOf(lut, step).table = id;
+      });
+      return '';
+    } catch (error) {
+      return `${(error as Error).message} Nothing was added.`;
+    }
+  }
+
+  /** Takes files that were dropped: tables as steps, pictures as frames. The reason why not is told over the bench. */
   async takeFiles(files: readonly File[]): Promise<void> {
-    if (files.length > 0) this.session.refusal = await this.addFrames(files);
+    const isTable = ({ name }: File): boolean => /\.cube$/i.test(name);
+    for (const file of files.filter(isTable)) {
+      addStep(this.session, lut.id);
+      this.session.refusal = await this.chooseTable(file);
+      if (this.session.refusal) return this.session.undo();
+    }
+    const frames = files.filter((file) => !isTable(file));
+    if (frames.length > 0) this.session.refusal = await this.addFrames(frames);
   }
 
   /** What the selected step has solved from the picture; null where it is off or solves nothing. */

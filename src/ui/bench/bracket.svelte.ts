@@ -1,5 +1,5 @@
 import { getContext, setContext } from 'svelte';
-import { pinsOf, pinsRead, Resolver, stepsTo } from '$core/document';
+import { pinsOf, pinsRead, stepsTo } from '$core/document';
 import { pictureGeometry } from '$core/path/plan';
 import { toldShort, typed } from '../numbers';
 import type { Shown } from '../viewer/shown';
@@ -169,7 +169,7 @@ export class Bracket {
     const picture = document?.pictures.find(({ id }) => id === session.cursor.picture.id);
     const way = picture && stepsTo(picture.steps, outPlace);
     if (!document || !picture || !way) return null;
-    const { head, steps } = new Resolver(document, session.files).whole(picture);
+    const { head, steps } = session.resolverOf(document).whole(picture);
     return {
       ...{ head, steps, at: outPlace, hold: session.cursor.stepId, levels: session.cursor.head.levels },
       pins: pinsRead(way, pinsOf(document, picture.id)),

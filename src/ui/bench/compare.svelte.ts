@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { findStep, pinsOf, pinsRead, stepsTo, titleOf, type Picture, type Place } from '$core/document';
 import type { Encoding } from '$core/colour';
+import { differentSizes } from '$core/path/differing';
 import { pictureGeometry } from '$core/path/plan';
 import { encodingAfter } from '$core/path/shape';
 import { toFrame } from '$core/raster/geometry';
@@ -233,6 +234,8 @@ export class Compare {
   readonly minus = $derived.by<Difference | null>(() => {
     const shown = this.several && this.way === 'difference' ? this.shown(this.against) : 'gone';
     if (typeof shown === 'string') return null;
+    const own = this.session.cursor.at(this.worked().at).geometry;
+    if (differentSizes(own, shown.geometry)) return null;
     return { by: this.by, times: this.times, other: this.otherOf(shown) };
   });
   private lastOther: PictureAt | null = null;

@@ -24,6 +24,8 @@ export interface Commands {
   group(): void;
   duplicatePicture(): void;
   picture(direction: 1 | -1): void;
+  /** Opens the shelf of looks, or closes it. */
+  looks(): void;
   /** Keeps what is seen in a place of its own beside. */
   beside(): void;
   nextPlace(): void;
@@ -64,6 +66,7 @@ export const keyList: readonly [keys: string, does: string][] = [
   ['G', 'See the channel as greys in Out, or the colours'],
   ['D', 'Duplicate the picture: a version'],
   ['Page Up  Page Down', 'From picture to picture'],
+  ['L', 'Looks: open the shelf, or close it'],
   ['B', 'Beside: keep what is seen in a place of its own; on a picture’s name, put that picture there'],
   ['J', 'Jump to the next place: work on it, or see it where they are flipped through'],
   ['C', 'Compare in the next way: together, divider, flip, difference'],
@@ -170,6 +173,7 @@ export function bindings(commands: Commands): { down: Keys; up: Keys } {
       ...printed('p', letter(commands.dropPin)),
       ...printed('g', letter(commands.grey)),
       ...printed('d', letter(commands.duplicatePicture)),
+      ...printed('l', letter(commands.looks)),
       ...printed('b', letter(commands.beside)),
       ...printed('j', letter(commands.nextPlace)),
       ...printed('c', letter(commands.nextWay)),

@@ -1,7 +1,7 @@
 import type { Picture } from '$core/document';
 
 /** Ids that are new in a document, by the kind of thing they name. */
-export const newId = (kind: 's' | 'p' | 'n' | 'f' | 'm'): string =>
+export const newId = (kind: 's' | 'p' | 'n' | 'f' | 'm' | 't'): string =>
   `${kind}-${crypto.randomUUID().slice(0, 8)}`;
 
 /** `name`, or the first “name, 2”, “name, 3” … that nothing else is called. */

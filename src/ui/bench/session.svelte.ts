@@ -3,6 +3,7 @@ import {
   changeProblem,
   findStep,
   framesOf,
+  LONGEST_NAME,
   parseDocument,
   Resolver,
   type KrombaDocument,
@@ -13,12 +14,13 @@ import {
 import { change, redone, undone, type HistoryEntry, type Recipe } from '$core/document/history';
 import type { Encoding } from '$core/colour';
 import type { Bundle } from '$core/files/bundle';
+import type { Table } from '$core/lut/table';
 import { ownFileName } from '$core/files/file-names';
 import type { PictureShape } from '$core/path/shape';
 import { brightness } from '$core/raster/frame';
 import { LostDocumentError, type Library, type LoadedDocument, type StoredDocument } from '$storage/library';
-import { renewThumbnail, type NamedFile } from '../add-document';
-import { openFrame, tabs, takeFile } from '../services';
+import { openTables, renewThumbnail, type NamedFile } from '../add-document';
+import { openFrame, openTable, tabs, takeFile, takeTable } from '../services';
 import { Cursor } from './cursor.svelte';
 import { freeName, newId } from './names';
 import { OpenPictures } from './open-pictures.svelte';
@@ -35,7 +37,8 @@ async function keptFile(library: Library, stored: StoredDocument, hash: string):
   const kept = await library.file(hash);
   if (kept) return kept;
   const id = Object.keys(stored.files).find((frame) => stored.files[frame] === hash);
-  const file = stored.document.frames.find((f) => f.id === id)?.file ?? 'of a frame';
+  const { frames, tables } = stored.document;
+  const file = [...frames, ...tables].find((f) => f.id === id)?.file ?? 'of a frame';
   throw new Error(`The file “${file}” is missing from this browser’s storage.`);
 }
 
@@ -79,8 +82,10 @@ export class Session {
   looking = $state.raw<unknown>(null);
   /** Pictures that are seen beside the one that is worked on. */
   private seen: readonly string[] = [];
-  /** Content hash of each frame's file, by frame id. */
+  /** Content hash of each frame's and table's file, by id. */
   files = $state.raw<Readonly<Record<string, string>>>({});
+  /** The document's tables that are open, by id. */
+  tables = $state.raw<ReadonlyMap<string, Table>>(new Map());
   private history = $state.raw<readonly HistoryEntry[]>([]);
   private position = $state(0);
   /** Changes are only supposed, while something is tried. */
@@ -88,7 +93,7 @@ export class Session {
   private gesture: { key: string; base: KrombaDocument; at: number } | null = null;
   private thumbnailTimer = 0;
 
-  readonly resolver = $derived(new Resolver(this.document, this.files));
+  readonly resolver = $derived(new Resolver(this.document, this.files, this.tables));
   /** Where it is worked on. */
   readonly cursor: Cursor;
   readonly undoLabel = $derived(this.position > 0 ? this.history[this.position - 1].label : null);
@@ -130,6 +135,7 @@ export class Session {
     const picture = document.pictures.find((p) => p.id === stored.selection?.picture) ?? document.pictures[0];
     if (!picture) throw new Error(`“${document.name}” holds no picture.`);
     const session = new Session(library, stored, history);
+    await session.openTables(stored);
     session.pictures.letGoOfOthers(session.resolver.framesOf(session.cursor.picture));
     await session.pictures.openAll(headFrames(session.cursor.source), signal);
     // Says in words where the parts of a head do not fit together.
@@ -138,6 +144,15 @@ export class Session {
     void session.openBeside();
     void session.holdContents();
     return session;
+  }
+
+  /** Opens the tables of a document before it is shown. One that can't be read is told; its steps wait for it. */
+  private async openTables(stored: StoredDocument): Promise<void> {
+    try {
+      this.tables = await openTables(stored, (hash) => keptFile(this.library, stored, hash));
+    } catch (error) {
+      this.pictureProblem = `${(error as Error).message} Steps that take it can’t be computed; all else works.`;
+    }
   }
 
   /** Gets hold of the frames' files; a file that nobody reads costs nothing. */
@@ -156,6 +171,7 @@ export class Session {
       return;
     }
     stored = current(stored);
+    await this.openTables(stored);
     this.stored = stored;
     this.files = stored.files;
     this.document = stored.document;
@@ -182,7 +198,7 @@ export class Session {
   async asBundle(): Promise<Bundle> {
     await this.holdContents();
     const files = new Map<string, Blob>();
-    for (const { id } of this.document.frames) {
+    for (const { id } of [...this.document.frames, ...this.document.tables]) {
       const content = this.contents.get(this.files[id]);
       if (content) files.set(id, content);
     }
@@ -287,6 +303,73 @@ export class Session {
     // Until a document that names them is written, nobody may take the files away.
     await this.saving.flush();
     return parts.map((p) => p.picture);
+  }
+
+  /**
+   * Puts a file with a colour look-up table into the document, where it is not there yet.
+   * @param use what is done with it, by its id, in the same change
+   * @returns its id @throws FileError, StorageError or Error in words for a person; nothing is added then
+   */
+  addTable(
+    { name, file }: NamedFile,
+    use: (draft: Parameters<Recipe>[0], id: string) => void
+  ): Promise<string> {
+    if (!this.mayChange()) return Promise.reject(new Error(NOT_HERE[this.presence.state as 'following']));
+    return tabs.adding(async () => {
+      const hash = await takeTable(this.library, file);
+      const known = this.document.tables.find(({ id }) => this.files[id] === hash);
+      if (known) {
+        this.change('Choose a table', (draft) => use(draft, known.id));
+        return known.id;
+      }
+      const id = newId('t');
+      const table = await openTable(hash, () => Promise.resolve(file));
+      this.files = { ...this.files, [id]: hash };
+      this.stored = { ...this.stored, files: this.files };
+      this.tables = new Map(this.tables).set(id, table);
+      const own = ownFileName(
+        name,
+        new Set([...this.document.frames, ...this.document.tables].map((f) => f.file))
+      );
+      const title = table.title.trim() || own.replace(/\.[^.]+$/, '') || own;
+      const called = freeName(this.document.tables, title.slice(0, LONGEST_NAME));
+      this.change('Add a table', (draft) => {
+        draft.tables.push({ id, name: called, file: own });
+        use(draft, id);
+      });
+      this.contents.set(hash, file);
+      await this.saving.flush();
+      return id;
+    });
+  }
+
+  /** Has tables at hand that a change is about to name. */
+  hold(
+    tables: readonly {
+      readonly id: string;
+      readonly hash: string;
+      readonly table: Table;
+      readonly file: Blob;
+    }[]
+  ): void {
+    if (tables.length === 0) return;
+    this.files = { ...this.files, ...Object.fromEntries(tables.map(({ id, hash }) => [id, hash])) };
+    this.stored = { ...this.stored, files: this.files };
+    this.tables = new Map([...this.tables, ...tables.map(({ id, table }) => [id, table] as const)]);
+    for (const { hash, file } of tables) this.contents.set(hash, file);
+  }
+
+  /** What puts beside the steps of a supposed document what they refer to, with tables that only it has. */
+  resolverOf(
+    document: KrombaDocument,
+    held: readonly { readonly id: string; readonly hash: string; readonly table: Table }[] = []
+  ): Resolver {
+    const files = { ...this.files, ...Object.fromEntries(held.map(({ id, hash }) => [id, hash])) };
+    return new Resolver(
+      document,
+      files,
+      new Map([...this.tables, ...held.map(({ id, table }) => [id, table] as const)])
+    );
   }
 
   /** Goes to another picture of the document, with its last step selected; its frame is opened where it has another. */

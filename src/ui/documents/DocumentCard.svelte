@@ -1,6 +1,7 @@
 <script lang="ts">
   import { OverflowMenu, OverflowMenuItem } from 'carbon-components-svelte';
   import type { Library, StoredDocument } from '$storage/library';
+  import { parseDocument } from '$core/document';
   import { exportDocument } from '../export-document';
   import { tabs } from '../services';
   import SmallPicture from './SmallPicture.svelte';
@@ -41,12 +42,14 @@
     try {
       // What another tab has not written yet belongs to it.
       await tabs.through(stored.id, { what: 'flush' }, () => Promise.resolve());
-      const { document, files: hashes } = (await library.load(stored.id))?.stored ?? stored;
+      const found = (await library.load(stored.id))?.stored ?? stored;
+      // An earlier version may have written it.
+      const document = parseDocument(found.document);
       const files = new Map<string, Blob>();
-      for (const frame of document.frames) {
-        const kept = await library.file(hashes[frame.id]);
-        if (!kept) throw new Error(`The file “${frame.file}” is missing from this browser’s storage.`);
-        files.set(frame.id, kept);
+      for (const { id, file } of [...document.frames, ...document.tables]) {
+        const kept = await library.file(found.files[id]);
+        if (!kept) throw new Error(`The file “${file}” is missing from this browser’s storage.`);
+        files.set(id, kept);
       }
       await exportDocument({ document, files });
     } catch (error) {

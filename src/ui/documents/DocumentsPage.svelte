@@ -25,6 +25,9 @@
   let documents = $state.raw<StoredDocument[]>([]);
   let samples = $state.raw<Sample[]>([]);
   let opening = $state.raw<Opening | null>(null);
+  /** What is given before the library is open waits for it. */
+  let begin: (opening: Opening) => void = () => undefined;
+  const begun = new Promise<Opening>((resolve) => (begin = resolve));
   let problems = $state.raw<Problem[]>([]);
   /** What was deleted last, for its undo. */
   let deleted = $state.raw<StoredDocument | null>(null);
@@ -50,6 +53,7 @@
     try {
       library = await openLibrary();
       opening = new Opening(library, refresh);
+      begin(opening);
       await whenLeft();
       keepFrames([]);
       await refresh();
@@ -101,7 +105,7 @@
 
   function onpaste(event: ClipboardEvent): void {
     const files = [...(event.clipboardData?.files ?? [])];
-    if (files.length) void opening?.add(files);
+    if (files.length) void begun.then((it) => it.add(files));
     else if (!(event.target instanceof HTMLInputElement)) {
       problems = [
         {
@@ -179,8 +183,8 @@
     event.preventDefault();
     over = false;
     const files = [...(event.dataTransfer?.files ?? [])];
-    if (right && files.length > 1) void opening?.addScene(files);
-    else void opening?.add(files);
+    if (right && files.length > 1) void begun.then((it) => it.addScene(files));
+    else void begun.then((it) => it.add(files));
   }}
 />
 
@@ -200,14 +204,14 @@
       icon={Layers}
       accept={IMAGES}
       disabled={!opening || busy !== ''}
-      onopen={(files) => void opening?.addScene(files)}>Open exposures</OpenButton
+      onopen={(files) => void begun.then((it) => it.addScene(files))}>Open exposures</OpenButton
     >
     <OpenButton
       label="Pictures or Kromba documents"
       icon={FolderOpen}
       accept=".kromba,{IMAGES}"
       disabled={!opening || busy !== ''}
-      onopen={(files) => void opening?.add(files)}>Open pictures</OpenButton
+      onopen={(files) => void begun.then((it) => it.add(files))}>Open pictures</OpenButton
     >
   </header>
   <div class="messages" aria-live="polite">
@@ -249,7 +253,7 @@
     <SampleList
       {samples}
       disabled={!opening || busy !== ''}
-      onchoose={(sample) => void opening?.addSample(sample)}
+      onchoose={(sample) => void begun.then((it) => it.addSample(sample))}
     />
   {/if}
   {#if over}<DropVeil {several} {right} />{/if}

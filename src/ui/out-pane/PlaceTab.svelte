@@ -24,9 +24,11 @@
   <button
     class="choose"
     aria-pressed={selected}
-    title={selected
-      ? 'This place is worked on: choose a picture or a step, and it is seen here'
-      : 'Work on this place (J: the next)'}
+    title={`${compare.title(at)}. ${
+      selected
+        ? 'This place is worked on: choose a picture or a step, and it is seen here'
+        : 'Press to work on this place (J: the next)'
+    }`}
     onclick={() => (compare.way === 'flip' ? (compare.flipped = at) : undefined, void compare.select(at))}
     ><b class="mono">{at + 1}</b> <span class="name">{compare.title(at)}</span></button
   >

@@ -13,8 +13,9 @@
     adding: boolean;
     oncopy: (steps: readonly Step[]) => void;
     onpaste: () => void;
+    onlooks: () => void;
   }
-  let { session, bench, adding = $bindable(), oncopy, onpaste }: Props = $props();
+  let { session, bench, adding = $bindable(), oncopy, onpaste, onlooks }: Props = $props();
 
   const files = $derived(session.cursor.headFrames.map(({ frame }) => frame.file).join(', '));
   const megapixels = $derived(((session.cursor.head.width * session.cursor.head.height) / 1e6).toFixed(1));
@@ -45,6 +46,12 @@
     <StepList {session} {bench} steps={session.cursor.picture.steps} {oncopy} {onpaste} />
   </div>
   <AddStep {session} {bench} bind:open={adding} />
+  <button
+    class="tool looks"
+    aria-pressed={bench.shelf.open}
+    title="Looks that were kept, each on this picture (L)"
+    onclick={onlooks}>Looks</button
+  >
 </nav>
 
 <style>
@@ -58,6 +65,10 @@
   }
   .path > :global(.add-step) {
     flex: none;
+  }
+  .looks {
+    flex: none;
+    margin-left: auto;
   }
   .row {
     display: flex;

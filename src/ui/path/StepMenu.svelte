@@ -1,12 +1,13 @@
 <script lang="ts">
   import { OverflowMenu, OverflowMenuItem } from 'carbon-components-svelte';
-  import { listAround, titleOf, type Step } from '$core/document';
+  import { groupAround, listAround, titleOf, type Step } from '$core/document';
   import { opOf } from '$core/ops';
   import type { BenchState } from '../bench/bench.svelte';
   import { stepRemoval } from '../bench/removal';
   import type { Session } from '../bench/session.svelte';
   import { duplicateStep, groupSteps, moveInto, takeApart } from '../bench/steps';
   import { versionFrom } from '../bench/versions';
+  import type { ShelfLook } from '../looks/shelf.svelte';
 
   interface Props {
     session: Session;
@@ -32,6 +33,24 @@
     ].filter(({ group }) => group && opOf(group.op).inside);
   });
 
+  $effect(() => void bench.shelf.load());
+
+  function keep(): void {
+    if (!among) onselect();
+    bench.shelf.keeping = true;
+  }
+
+  function bake(): void {
+    const steps = among ? bench.chosen : [step];
+    if (!among) onselect();
+    bench.baking = steps.map(({ id }) => id);
+  }
+
+  function use(one: ShelfLook): void {
+    onselect();
+    bench.shelf.useSettings(session, one);
+  }
+
   /** Shows the picture up to this step. */
   function solo(): void {
     onselect();
@@ -39,7 +58,7 @@
   }
 </script>
 
-<OverflowMenu size="sm" flipped aria-label={`What to do with ${titleOf(step)}`}>
+<OverflowMenu portalMenu size="sm" flipped aria-label={`What to do with ${titleOf(step)}`}>
   <OverflowMenuItem text="Rename" on:click={onrename} />
   <OverflowMenuItem text="Duplicate" on:click={() => duplicateStep(session, step)} />
   <OverflowMenuItem text="Show up to here" on:click={solo} />
@@ -50,6 +69,16 @@
   <OverflowMenuItem text="New version from here on" on:click={() => versionFrom(session, step)} />
   <OverflowMenuItem text="Copy" on:click={() => oncopy?.(among ? bench.chosen : [step])} />
   <OverflowMenuItem text="Copy whole path" on:click={() => oncopy?.(session.cursor.picture.steps)} />
+  <OverflowMenuItem text="Keep as a look …" on:click={keep} />
+  {#each bench.shelf.settingsOf(step.op) as one (one.id)}
+    <OverflowMenuItem text={`Settings “${one.look.name}”`} on:click={() => use(one)} />
+  {/each}
+  {#if !groupAround(session.cursor.picture.steps, step.id)}
+    <OverflowMenuItem
+      text={among ? `Make a LUT of these ${bench.chosen.length} steps …` : 'Make a LUT of it …'}
+      on:click={bake}
+    />
+  {/if}
   <OverflowMenuItem text="Paste after" on:click={() => (onselect(), onpaste?.())} />
   {#if among}
     <OverflowMenuItem

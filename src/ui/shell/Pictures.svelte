@@ -5,7 +5,7 @@
   import type { Picture } from '$core/document';
   import { beginsFrom } from '$core/heads';
   import type { Session } from '../bench/session.svelte';
-  import type { BenchState } from '../bench/bench.svelte';
+  import { IMAGE_FILES, type BenchState } from '../bench/bench.svelte';
   import { pictureRemoval } from '../bench/removal';
   import { duplicatePicture, markFavourite, orderPictures, takeVersionApart } from '../bench/versions';
   import PictureTab from './PictureTab.svelte';
@@ -63,7 +63,7 @@
     title="Duplicate this picture: a version with the same path (D)"
     onclick={() => duplicatePicture(session)}><Add size={16} /></button
   >
-  <OverflowMenu size="sm" aria-label="What to do with this picture">
+  <OverflowMenu portalMenu size="sm" aria-label="What to do with this picture">
     <OverflowMenuItem text="Rename" on:click={() => (renaming = shown.id)} />
     <OverflowMenuItem
       text={shown.favourite ? 'No favourite any more' : 'Mark as a favourite'}
@@ -77,7 +77,13 @@
     {#if beginsFrom(shown.head)}
       <OverflowMenuItem text="Give it a path of its own" on:click={() => takeVersionApart(session, shown)} />
     {/if}
-    <OverflowMenuItem hasDivider text="Add frames …" on:click={() => picker.click()} />
+    <OverflowMenuItem
+      hasDivider
+      text="Make a LUT of its path …"
+      disabled={!shown.steps.some((step) => step.enabled)}
+      on:click={() => (bench.baking = shown.steps.filter((step) => step.enabled).map(({ id }) => id))}
+    />
+    <OverflowMenuItem text="Add frames …" on:click={() => picker.click()} />
     <OverflowMenuItem
       hasDivider
       danger
@@ -90,7 +96,7 @@
     bind:this={picker}
     type="file"
     multiple
-    accept=".png,.jpg,.jpeg,.tif,.tiff"
+    accept={IMAGE_FILES}
     aria-label="Frames to add"
     hidden
     onchange={() => {

@@ -1,10 +1,11 @@
 <script lang="ts">
   import { paramsOf } from '$core/ops/op';
   import { type LayParams, lay as op } from '$core/ops/lay';
+  import { IMAGE_FILES } from '../bench/bench.svelte';
   import ReferenceSelect from '../where/ReferenceSelect.svelte';
   import Opacity from './Opacity.svelte';
   import type { PanelProps } from './panels';
-  import PicturesFromFiles from './PicturesFromFiles.svelte';
+  import FilesButton from './FilesButton.svelte';
   import ShiftAmounts from './ShiftAmounts.svelte';
 
   let { session, bench, step }: PanelProps = $props();
@@ -25,7 +26,12 @@
     value={params.from}
     onchange={(from) => set('Lay another picture on', (p) => (p.from = from))}
   />
-  <PicturesFromFiles {bench} title="Add pictures from files …" label="Files of pictures" />
+  <FilesButton
+    title="Add pictures from files …"
+    label="Files of pictures"
+    accept={IMAGE_FILES}
+    onfiles={(files) => bench.addFrames(files)}
+  />
   <h3>Strength</h3>
   <Opacity {session} {step} />
   <p class="quiet">

@@ -6,8 +6,9 @@
   import { reaches, type MergeParams, merge as op } from '$core/ops/merge';
   import { isSure, measuredShift, partsOfPixels, wholePixels } from '../bench/shifts';
   import { told } from '../numbers';
+  import { IMAGE_FILES } from '../bench/bench.svelte';
   import ReferenceSelect from '../where/ReferenceSelect.svelte';
-  import PicturesFromFiles from './PicturesFromFiles.svelte';
+  import FilesButton from './FilesButton.svelte';
   import ShiftAmounts from './ShiftAmounts.svelte';
   import type { PanelProps } from './panels';
   import { arrowGroup } from '../shell/arrow-group';
@@ -68,7 +69,12 @@
       set('Merge another exposure', (p) => (p.from = from));
     }}
   />
-  <PicturesFromFiles {bench} title="Add exposures from files …" label="Files of exposures" />
+  <FilesButton
+    title="Add exposures from files …"
+    label="Files of exposures"
+    accept={IMAGE_FILES}
+    onfiles={(files) => bench.addFrames(files)}
+  />
   <div class="row" role="radiogroup" {@attach arrowGroup} aria-label="What is taken from it">
     {#each ['bright', 'dark'] as const as side (side)}
       <button

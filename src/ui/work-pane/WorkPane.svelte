@@ -7,6 +7,7 @@
   import type { Session } from '../bench/session.svelte';
   import { coverageTold } from '../where/coverage';
   import WherePart from '../where/WherePart.svelte';
+  import BakePane from './BakePane.svelte';
   import { panelOf } from './panels';
   import Parts from './Parts.svelte';
   import SourcePanel from './SourcePanel.svelte';
@@ -40,7 +41,9 @@
 </script>
 
 <section class="pane" aria-label="Work: the selected step">
-  {#if step === null || op === null}
+  {#if bench.baking}
+    <BakePane {session} {bench} steps={bench.baking} />
+  {:else if step === null || op === null}
     <SourcePanel {session} {bench} />
   {:else}
     {#key step.id}

@@ -9,6 +9,7 @@ import CurvesPanel from './CurvesPanel.svelte';
 import GroupPanel from './GroupPanel.svelte';
 import LayPanel from './LayPanel.svelte';
 import LevelsPanel from './LevelsPanel.svelte';
+import LutPanel from './LutPanel.svelte';
 import MergePanel from './MergePanel.svelte';
 import MixPanel from './MixPanel.svelte';
 import MonoPanel from './MonoPanel.svelte';
@@ -33,6 +34,7 @@ const own: Readonly<Record<string, Component<PanelProps>>> = {
   channel: ChannelPanel,
   merge: MergePanel,
   lay: LayPanel,
+  lut: LutPanel,
   weigh: WeighPanel,
   tint: TintPanel,
   straighten: StraightenPanel,

@@ -1,15 +1,23 @@
 <script lang="ts">
-  import type { BenchState } from '../bench/bench.svelte';
-
-  let { bench, title, label }: { bench: BenchState; title: string; label: string } = $props();
+  interface Props {
+    title: string;
+    /** Names the field to screen readers. */
+    label: string;
+    /** Which files, as a file dialog is told of them. */
+    accept: string;
+    multiple?: boolean;
+    /** @returns why they are not taken, in words for a person, or nothing */
+    onfiles: (files: readonly File[]) => Promise<string>;
+  }
+  let { title, label, accept, multiple = true, onfiles }: Props = $props();
 
   let problem = $state('');
   let picker: HTMLInputElement | undefined = $state();
 
-  async function add(): Promise<void> {
+  async function take(): Promise<void> {
     const files = [...(picker?.files ?? [])];
     if (files.length === 0) return;
-    problem = await bench.addFrames(files);
+    problem = await onfiles(files);
     if (picker) picker.value = '';
   }
 </script>
@@ -18,11 +26,11 @@
 <input
   bind:this={picker}
   type="file"
-  multiple
-  accept=".png,.jpg,.jpeg,.tif,.tiff"
+  {multiple}
+  {accept}
   aria-label={label}
   hidden
-  onchange={() => void add()}
+  onchange={() => void take()}
 />
 {#if problem}<p role="alert">{problem}</p>{/if}
 

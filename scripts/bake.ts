@@ -1,0 +1,87 @@
+import { parseArgs } from 'node:util';
+import { writeCube } from '../src/core/files/cube';
+import { openFrame } from '../src/core/files/open-frame';
+import { bake, errorBetween, stepOfTable } from '../src/core/lut/bake';
+import { opOf } from '../src/core/ops';
+import { Planner } from '../src/core/path/planner';
+import { buildPyramid, sharedSamples, type Frame } from '../src/core/raster/frame';
+import { provideNodeWasm } from '../src/engine/node/wasm';
+import { lookIn, lookOn } from './beside';
+import { command, readInput, writeOutput } from './command';
+
+const USAGE =
+  'Usage: npm run -s bake -- LOOK.json [IMAGE] --size 17|33|65 --out FILE.cube [--title TEXT] [--domain LOW,HIGH] [--plain] [--report]';
+const SIZES = ['17', '33', '65'];
+
+/** A picture that says nothing: for looks that ask no picture. */
+function greyFrame(): Frame {
+  const samples = sharedSamples('f32', 3).fill(0.5);
+  const level = { width: 1, height: 1, samples };
+  return {
+    width: 1,
+    height: 1,
+    layout: 'rgb',
+    alpha: false,
+    sampleType: 'f32',
+    encoding: 'coded',
+    levels: buildPyramid(level, 3),
+    missing: 0
+  };
+}
+
+function domainOf(text: string): [number, number] {
+  const [low, high] = text.split(',').map(Number);
+  if (!(low < high)) throw new Error(`--domain ${text}: give two numbers, LOW,HIGH, that rise.`);
+  return [low, high];
+}
+
+await command(async () => {
+  const { values, positionals } = parseArgs({
+    allowPositionals: true,
+    options: {
+      size: { type: 'string', default: '33' },
+      out: { type: 'string' },
+      title: { type: 'string' },
+      domain: { type: 'string', default: '0,1' },
+      plain: { type: 'boolean', default: false },
+      report: { type: 'boolean', default: false }
+    }
+  });
+  const [path, image] = positionals;
+  if (!path || positionals.length > 2 || !values.out) throw new Error(USAGE);
+  if (!SIZES.includes(values.size)) throw new Error(`--size ${values.size}: use ${SIZES.join(', ')}.`);
+  const [low, high] = domainOf(values.domain);
+  provideNodeWasm();
+  const look = await lookIn(path);
+  const source = await lookOn(path, look, 'frame');
+  const asks = look.steps.find(({ op, params }) => (opOf(op).needs?.(params) ?? null) !== null);
+  if (asks && !image)
+    throw new Error(
+      `${path}: “${asks.name ?? opOf(asks.op).title}” is solved from a picture. Name the image after the look.`
+    );
+  const frame = image ? (await openFrame(await readInput(image))).frame : greyFrame();
+  const planner = new Planner(() => frame);
+  const plan = planner.plan(source(frame));
+  const title = values.title ?? look.name;
+  const baked = bake(plan, { title, size: Number(values.size), low, high, curves: !values.plain });
+  await writeOutput(values.out, writeCube(baked.table));
+  for (const { title: name, why } of baked.steps)
+    if (why.length > 0) process.stderr.write(`“${name}” is left out: ${why.join('; ')}.\n`);
+  if (values.report) {
+    const { steps, error, table: made } = baked;
+    const { steps: all, ...rest } = source(frame);
+    const moving = all.filter(({ op }) => opOf(op).kind === 'geometry');
+    const other = { ...rest, steps: [...moving, stepOfTable(made)] };
+    const picture = image ? errorBetween(plan, planner.plan(other)) : null;
+    const report = {
+      title,
+      size: Number(values.size),
+      domain: [low, high],
+      curves: made.curves !== null,
+      steps,
+      error,
+      picture
+    };
+    process.stdout.write(`${JSON.stringify(report, null, 2)}\n`);
+  }
+});

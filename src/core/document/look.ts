@@ -1,0 +1,205 @@
+import { opOf } from '../ops';
+import type { Encoding } from '../colour';
+import { parseDocument, type KrombaDocument, type Look, type NamedMask } from './document';
+import type { Used } from './ids';
+import type { Mask } from './mask';
+import { usedByMask, usedByStep, replaceUses } from './references';
+import { allSteps, insideOf } from './places';
+import { titleOf, type Step } from './step';
+import { whyBound } from '../mask/shape';
+
+/** Steps that are to travel as a look, and what does not travel with them. */
+export interface Travelling {
+  readonly look: Look;
+  /** What is left out or may lie otherwise elsewhere, in words for a person. */
+  readonly told: readonly string[];
+}
+
+type Document = Pick<KrombaDocument, 'pictures' | 'masks' | 'tables'>;
+
+const quoted = (name: string): string => `“${name}”`;
+const copy = <T>(value: T): T => JSON.parse(JSON.stringify(value)) as T;
+
+/** The named masks that steps are made with, those that these are made of with them. */
+function masksOf(document: Document, steps: readonly Step[]): NamedMask[] {
+  const found = new Map<string, NamedMask>();
+  const take = (used: Used): void => {
+    if (!('mask' in used) || found.has(used.mask)) return;
+    const mask = document.masks.find(({ id }) => id === used.mask);
+    if (!mask) return;
+    found.set(mask.id, mask);
+    usedByMask(mask.mask).forEach((f) => take(f.used));
+  };
+  steps.flatMap((step) => usedByStep(step)).forEach((f) => take(f.used));
+  return [...found.values()];
+}
+
+/** Steps without those that do nothing, where they did something before. */
+const withoutIdle = (steps: readonly Step[], was: readonly Step[]): Step[] =>
+  steps.flatMap((step, i): Step[] => {
+    const { idle, inside, withInside } = opOf(step.op);
+    if (inside && withInside) {
+      const within = withoutIdle(insideOf(step), insideOf(was[i]));
+      return [{ ...step, params: withInside(step.params, within) as object }];
+    }
+    return idle?.(step.params) && !idle(was[i].params) ? [] : [step];
+  });
+
+/**
+ * Makes a look of steps of a document: named masks and tables are written into it; what is taken from other pictures is left
+ * out, and told.
+ */
+export function lookOf(
+  document: Document,
+  steps: readonly Step[],
+  { name, note }: { readonly name: string; readonly note?: string }
+): Travelling {
+  const masks = copy(masksOf(document, steps));
+  const own = {
+    pictures: [{ id: '', name: '', head: { kind: 'frame', frame: '' }, steps: copy([...steps]) }],
+    masks,
+    tables: []
+  } as unknown as Document;
+  const used = [
+    ...steps.flatMap((step) => usedByStep(step)),
+    ...masks.flatMap(({ mask }) => usedByMask(mask))
+  ].map((f) => f.used);
+  const takers = steps.filter((step) => usedByStep(step).some((f) => 'picture' in f.used)).map(titleOf);
+  for (const one of used) if ('picture' in one) replaceUses(own, one, null);
+  const left = withoutIdle(own.pictures[0].steps, steps);
+  const tables = document.tables.filter(({ id }) => used.some((u) => 'table' in u && u.table === id));
+  const bound = allSteps(left).flatMap((step) => (step.where ? whyBound(step.where, true) : []));
+  const inMasks = masks.flatMap(({ mask }) => whyBound(mask, true));
+  const places = [...new Set([...bound, ...inMasks])].filter((why) => why !== 'another picture');
+  const told = [
+    ...takers.map((title) => `${quoted(title)} takes from another picture: that is left out.`),
+    ...(masks.length > 0
+      ? [
+          `The ${masks.length > 1 ? 'masks' : 'mask'} ${masks.map((m) => quoted(m.name)).join(', ')} ${masks.length > 1 ? 'go' : 'goes'} with it.`
+        ]
+      : []),
+    ...(places.length > 0
+      ? [`A mask is bound to its picture by ${places.join(', ')}: it will lie elsewhere as it lies here.`]
+      : [])
+  ];
+  const look: Look = {
+    ...{ kromba: 1, kind: 'look', name, steps: left },
+    ...(note ? { note } : {}),
+    ...(masks.length > 0 ? { masks } : {}),
+    ...(tables.length > 0 ? { tables: copy(tables) } : {})
+  };
+  return { look, told };
+}
+
+/** What a mask is made of, whatever the ids of the named ones in it. */
+function contentOf(mask: Mask, masks: readonly NamedMask[]): string {
+  const terms = mask.terms.map((term) => {
+    const { source } = term;
+    const named = source.kind === 'mask' ? masks.find(({ id }) => id === source.id) : undefined;
+    return named ? { ...term, source: contentOf(named.mask, masks) } : term;
+  });
+  return JSON.stringify({ ...mask, terms });
+}
+
+/** Has the named masks of a look be masks of the document, under ids of their own; those that it has already are used. */
+function takeMasks(document: KrombaDocument, own: KrombaDocument, newId: Naming['newId']): void {
+  const kept = own.masks.map(({ mask }) => {
+    const content = contentOf(mask, own.masks);
+    return document.masks.find((m) => contentOf(m.mask, document.masks) === content);
+  });
+  // By ids that neither has: the look's may be those of other masks of the document.
+  const between = own.masks.map(({ id }) => {
+    const next = newId('m');
+    replaceUses(own, { mask: id }, { mask: next });
+    return next;
+  });
+  own.masks.forEach((mask, i) => {
+    const same = kept[i];
+    if (same) replaceUses(own, { mask: between[i] }, { mask: same.id });
+    else document.masks.push({ ...mask, id: between[i], name: freeOf(document.masks, mask.name) });
+  });
+}
+
+/**
+ * A document of one picture with a look on it, on a frame of the id `frame`.
+ * @throws DocumentError where a step takes from what a look does not hold
+ */
+export const documentOf = (
+  look: Look,
+  { file, encoding }: { readonly file: string; readonly encoding: Encoding }
+): KrombaDocument =>
+  parseDocument({
+    ...{ kromba: 1, kind: 'document', name: look.name },
+    frames: [{ id: 'frame', name: 'frame', file, encoding }],
+    pictures: [{ id: 'p', name: look.name, head: { kind: 'frame', frame: 'frame' }, steps: look.steps }],
+    masks: look.masks ?? [],
+    tables: look.tables ?? []
+  });
+
+/** New ids for what a look brings into a document. */
+export interface Naming {
+  newId(kind: 's' | 'm'): string;
+  /** The id that a table of the look has in the document. */
+  tableId(id: string): string;
+}
+
+/**
+ * Puts a look on a picture of a document, in place: steps that move pixels behind those that do so, the others as a group at the end.
+ * Named masks of the look that are not in the document yet become its own.
+ * @returns the id of the group; null where the look only moves pixels
+ */
+export function putOn(
+  document: KrombaDocument,
+  pictureId: string,
+  look: Look,
+  strength: number,
+  { newId, tableId }: Naming
+): string | null {
+  const picture = document.pictures.find(({ id }) => id === pictureId);
+  if (!picture) return null;
+  const own = {
+    pictures: [{ ...picture, steps: copy(look.steps) }],
+    masks: copy(look.masks ?? []),
+    tables: []
+  } as unknown as KrombaDocument;
+  for (const { id } of look.tables ?? []) replaceUses(own, { table: id }, { table: tableId(id) });
+  takeMasks(document, own, newId);
+  const renamed = (steps: readonly Step[]): Step[] =>
+    steps.map((step) => {
+      const { withInside } = opOf(step.op);
+      const named = { ...step, id: newId('s') };
+      return withInside
+        ? { ...named, params: withInside(step.params, renamed(insideOf(step))) as object }
+        : named;
+    });
+  const steps = renamed(own.pictures[0].steps);
+  const moving = steps.filter(({ op }) => opOf(op).kind === 'geometry');
+  const others = steps.filter(({ op }) => opOf(op).kind !== 'geometry');
+  const list = picture.steps as Step[];
+  list.splice(list.filter(({ op }) => opOf(op).kind === 'geometry').length, 0, ...moving);
+  if (others.length === 0) return null;
+  const id = newId('s');
+  const blend = {
+    mode: 'normal' as const,
+    opacity: strength,
+    under: [0, 0, 1, 1],
+    over: [0, 0, 1, 1]
+  } as Step['blend'];
+  list.push({
+    id,
+    op: 'group',
+    name: look.name.slice(0, 200),
+    enabled: true,
+    params: { steps: others },
+    blend,
+    where: null
+  });
+  return id;
+}
+
+function freeOf(others: readonly { readonly name: string }[], name: string): string {
+  for (let i = 1; ; i++) {
+    const tried = i === 1 ? name : `${name}, ${i}`;
+    if (!others.some((m) => m.name === tried)) return tried;
+  }
+}

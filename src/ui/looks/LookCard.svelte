@@ -1,0 +1,226 @@
+<script lang="ts">
+  import { OverflowMenu, OverflowMenuItem } from 'carbon-components-svelte';
+  import Star from 'carbon-icons-svelte/lib/Star.svelte';
+  import StarFilled from 'carbon-icons-svelte/lib/StarFilled.svelte';
+  import { tick, untrack } from 'svelte';
+  import { pictureGeometry } from '$core/path/plan';
+  import type { Session } from '../bench/session.svelte';
+  import PictureView from '../viewer/PictureView.svelte';
+  import type { Shown } from '../viewer/shown';
+  import { Viewport } from '../viewer/viewport.svelte';
+  import type { OpenedTables, Shelf, ShelfLook } from './shelf.svelte';
+
+  interface Props {
+    session: Session;
+    shelf: Shelf;
+    one: ShelfLook;
+    onexport: () => void;
+    onremove: () => void;
+  }
+  let { session, shelf, one, onexport, onremove }: Props = $props();
+
+  /** Behind all else, and when nothing has changed for a while, in ms. */
+  const PRIORITY = 9;
+  const PATIENCE = 350;
+
+  const viewport = new Viewport();
+  let place: HTMLElement;
+  let seen = $state(false);
+  let tables = $state.raw<OpenedTables | null>(null);
+  let shown = $state.raw<Shown | null>(null);
+  let problem = $state('');
+
+  // There may be hundreds: only what is in sight is computed.
+  $effect(() => {
+    const observer = new IntersectionObserver(([entry]) => (seen = entry.isIntersecting), {
+      rootMargin: '0px 160px'
+    });
+    observer.observe(place);
+    return () => observer.disconnect();
+  });
+  $effect(() => {
+    if (!seen || tables) return;
+    shelf.tablesOf(one).then(
+      (opened) => (tables = opened),
+      (error: Error) => (problem = error.message)
+    );
+  });
+
+  const { picture, head } = $derived(session.cursor);
+  $effect(() => {
+    void [session.document, picture, head, shelf.strength, one];
+    if (!seen || !tables) return;
+    const opened = tables;
+    const timer = setTimeout(() => untrack(() => renew(opened)), shown ? PATIENCE : 0);
+    return () => clearTimeout(timer);
+  });
+
+  function renew(opened: OpenedTables): void {
+    const source = shelf.suppose(session, one, opened);
+    problem = source ? '' : 'It can’t be put on this picture.';
+    if (!source) return void (shown = null);
+    const geometry = pictureGeometry(head, source.steps);
+    viewport.picture = geometry;
+    shown = { ...source, at: 'end', hold: null, levels: head.levels, geometry, view: 'colour' };
+  }
+
+  const worn = $derived(shelf.isWorn(session, one));
+  const favourite = $derived(shelf.isFavourite(one));
+  let renaming = $state(false);
+  let field: HTMLInputElement | undefined = $state();
+
+  function rename(): void {
+    renaming = true;
+    void tick().then(() => field?.select());
+  }
+
+  function renamed(name: string | null): void {
+    if (!renaming) return;
+    renaming = false;
+    if (name !== null && name !== one.look.name) void shelf.rename(one, name);
+  }
+</script>
+
+<div class="card" class:worn bind:this={place}>
+  <button
+    class="wear"
+    aria-pressed={worn}
+    title={[`Put on “${one.look.name}”`, one.look.note].filter(Boolean).join('. ')}
+    onclick={() => void shelf.putOn(session, one)}
+  >
+    <span class="picture">
+      {#if shown}<PictureView {shown} {viewport} role="small" label="" priority={PRIORITY} />
+      {:else if problem}<span class="problem">{problem}</span>{/if}
+    </span>
+    {#if !renaming}<span class="name">{one.look.name}</span>{/if}
+  </button>
+  {#if renaming}
+    <input
+      bind:this={field}
+      aria-label="Name of the look"
+      value={one.look.name}
+      onblur={(event) => renamed(event.currentTarget.value)}
+      onkeydown={(event) => {
+        if (event.key === 'Enter') renamed(event.currentTarget.value);
+        if (event.key === 'Escape') renamed(null);
+      }}
+    />
+  {/if}
+  <span class="tools">
+    <button
+      class="star"
+      aria-pressed={favourite}
+      aria-label={`${one.look.name}: favourite`}
+      title={favourite ? 'No favourite any more' : 'A favourite: it stands first'}
+      onclick={() => shelf.toggleFavourite(one)}
+      >{#if favourite}<StarFilled size={16} />{:else}<Star size={16} />{/if}</button
+    >
+    <OverflowMenu portalMenu size="sm" flipped aria-label={`What to do with ${one.look.name}`}>
+      <OverflowMenuItem
+        text="Put on all pictures"
+        disabled={session.document.pictures.length < 2}
+        on:click={() =>
+          void shelf.putOn(
+            session,
+            one,
+            session.document.pictures.map(({ id }) => id)
+          )}
+      />
+      <OverflowMenuItem text="Rename" disabled={one.own} on:click={rename} />
+      <OverflowMenuItem text="Duplicate" on:click={() => void shelf.duplicate(one)} />
+      <OverflowMenuItem text="Export as a file" on:click={onexport} />
+      <OverflowMenuItem hasDivider danger text="Delete" disabled={one.own} on:click={onremove} />
+    </OverflowMenu>
+  </span>
+</div>
+
+<style>
+  .card {
+    position: relative;
+    flex: none;
+    width: 132px;
+    height: 104px;
+    background: var(--k-raised);
+  }
+  .worn {
+    box-shadow: inset 0 0 0 2px var(--k-bone);
+  }
+  .wear {
+    display: flex;
+    flex-direction: column;
+    width: 100%;
+    height: 100%;
+    padding: 4px 4px 0;
+    border: 0;
+    background: none;
+    color: inherit;
+    font: inherit;
+    text-align: left;
+    cursor: pointer;
+  }
+  .picture {
+    display: block;
+    flex: none;
+    height: 76px;
+    background: var(--k-stage);
+  }
+  .picture :global(canvas) {
+    pointer-events: none;
+  }
+  .problem {
+    display: block;
+    overflow: hidden;
+    height: 100%;
+    padding: 6px;
+    color: var(--k-warn);
+    font-size: 11px;
+  }
+  .name {
+    overflow: hidden;
+    padding: 3px 3px 0;
+    font-size: 12px;
+    text-overflow: ellipsis;
+    white-space: nowrap;
+  }
+  input {
+    position: absolute;
+    right: 4px;
+    bottom: 2px;
+    left: 4px;
+    height: 20px;
+    padding: 0 4px;
+    border: 0;
+    background: #111;
+    color: var(--k-text);
+    font: inherit;
+    font-size: 12px;
+  }
+  /* Over the picture only while the card is in use, so that the picture can be judged. */
+  .tools {
+    position: absolute;
+    top: 4px;
+    right: 4px;
+    display: flex;
+    background: rgb(20 20 20 / 80%);
+    opacity: 0;
+  }
+  .card:hover .tools,
+  .card:focus-within .tools {
+    opacity: 1;
+  }
+  .star {
+    display: grid;
+    place-content: center;
+    width: 26px;
+    height: 26px;
+    padding: 0;
+    border: 0;
+    background: none;
+    color: var(--k-bone);
+    cursor: pointer;
+  }
+  .tools :global(.bx--overflow-menu) {
+    width: 26px;
+    height: 26px;
+  }
+</style>

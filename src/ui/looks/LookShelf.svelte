@@ -1,0 +1,174 @@
+<script lang="ts">
+  import Close from 'carbon-icons-svelte/lib/Close.svelte';
+  import type { BenchState } from '../bench/bench.svelte';
+  import type { Session } from '../bench/session.svelte';
+  import { saveFile } from '../shell/save-file';
+  import Amount from '../work-pane/Amount.svelte';
+  import LookCard from './LookCard.svelte';
+  import type { ShelfLook } from './shelf.svelte';
+
+  interface Props {
+    session: Session;
+    bench: BenchState;
+    /** Asks what is to be kept as a look. */
+    onsave: () => void;
+  }
+  let { session, bench, onsave }: Props = $props();
+  const { shelf } = $derived(bench);
+
+  let picker: HTMLInputElement;
+  /** What was done, and how to take it back. */
+  let told = $state('');
+  let undo = $state<(() => Promise<void>) | null>(null);
+
+  function tell(text: string, back: (() => Promise<void>) | null = null): void {
+    told = text;
+    undo = back;
+  }
+
+  async function exportLooks(looks: readonly ShelfLook[]): Promise<void> {
+    try {
+      const { name, content } = await shelf.pack(looks);
+      saveFile(name, content);
+      tell(`“${name}” is among your browser’s downloads.`);
+    } catch (error) {
+      shelf.problem = (error as Error).message;
+    }
+  }
+
+  async function take(): Promise<void> {
+    const files = [...(picker.files ?? [])];
+    picker.value = '';
+    if (files.length > 0) tell(await shelf.take(files));
+  }
+
+  async function remove(one: ShelfLook): Promise<void> {
+    await shelf.remove(one);
+    tell(`“${one.look.name}” was deleted.`, () => shelf.putBack());
+  }
+
+  const worn = $derived(shelf.wornOn(session) !== null);
+  const mine = $derived(shelf.looks.filter(({ own }) => !own));
+</script>
+
+<section class="shelf" aria-label="Looks">
+  <div class="bar">
+    <input
+      class="search"
+      type="search"
+      aria-label="Search the looks"
+      placeholder="Search"
+      bind:value={shelf.wanted}
+    />
+    <span class="strength">
+      <Amount
+        label="strength"
+        name="Strength of a look"
+        value={shelf.strength}
+        neutral={100}
+        min={0}
+        max={100}
+        oninput={(v) => (shelf.strength = v)}
+      />
+    </span>
+    <button class="tool raised" disabled={!worn} onclick={() => shelf.takeOff(session)}>Take off</button>
+    <button
+      class="tool raised"
+      disabled={session.cursor.picture.steps.length === 0}
+      title="Keep the chosen steps, or the path, as a look"
+      onclick={onsave}>Keep a look …</button
+    >
+    <button class="tool raised" title="Looks, zips of looks, and .cube tables" onclick={() => picker.click()}
+      >From files …</button
+    >
+    <button class="tool raised" disabled={mine.length === 0} onclick={() => void exportLooks(mine)}
+      >Export mine</button
+    >
+    <input
+      bind:this={picker}
+      type="file"
+      multiple
+      accept=".json,.zip,.cube"
+      aria-label="Files of looks"
+      hidden
+      onchange={() => void take()}
+    />
+    <span class="told" role="status">
+      {#if shelf.problem}<span class="warn">{shelf.problem}</span>
+      {:else if told}{told}
+        {#if undo}<button
+            class="tool raised"
+            onclick={() => {
+              void undo?.();
+              tell('');
+            }}>Put it back</button
+          >{/if}{/if}
+    </span>
+    <button
+      class="tool"
+      aria-label="Close the looks"
+      title="Close the looks (L)"
+      onclick={() => (shelf.open = false)}><Close size={16} /></button
+    >
+  </div>
+  <div class="row">
+    {#each shelf.found as one (one.id)}
+      <LookCard
+        {session}
+        {shelf}
+        {one}
+        onexport={() => void exportLooks([one])}
+        onremove={() => void remove(one)}
+      />
+    {:else}
+      <p class="quiet">No look is called so, and no note speaks of it.</p>
+    {/each}
+  </div>
+</section>
+
+<style>
+  .shelf {
+    background: var(--k-surface);
+    border-bottom: 1px solid var(--k-line);
+  }
+  .bar {
+    display: flex;
+    align-items: center;
+    gap: 6px;
+    height: 34px;
+    padding: 0 12px;
+  }
+  .search {
+    width: 150px;
+    height: 26px;
+    padding: 0 8px;
+    border: 0;
+    background: #2e2e2e;
+    color: var(--k-text);
+    font: inherit;
+  }
+  .strength {
+    width: 250px;
+  }
+  .told {
+    overflow: hidden;
+    flex: 1;
+    min-width: 0;
+    font-size: 12px;
+    text-overflow: ellipsis;
+    white-space: nowrap;
+  }
+  .warn {
+    color: var(--k-warn);
+  }
+  .row {
+    display: flex;
+    gap: 6px;
+    height: 118px;
+    overflow-x: auto;
+    overflow-y: hidden;
+    padding: 2px 12px 10px;
+    scrollbar-width: thin;
+    scrollbar-color: #555 transparent;
+  }
+</style>
