@@ -7,7 +7,8 @@ export default defineConfig({
   testDir: 'e2e',
   timeout: 120_000,
   expect: { timeout: 15_000 },
-  workers: 1,
+  // Each test has a browser context, and so a storage, of its own; the server is asked for files only.
+  workers: 2,
   reporter: [['list'], ['json', { outputFile: '.cache/e2e.json' }]],
   outputDir: 'test-results',
   use: {

@@ -17,6 +17,8 @@ export default defineConfig({
   test: {
     include: ['src/**/*.test.ts', 'scripts/**/*.test.ts', 'demo/**/*.test.ts'],
     setupFiles: ['src/core/kernels/fail-where-short.ts'],
-    testTimeout: 60_000
+    // It would leave one core to nobody: there is no watching here.
+    maxWorkers: '100%',
+    testTimeout: 120_000
   }
 });

@@ -5,7 +5,8 @@ export interface SampleInfo {
   readonly note: string;
   /** Its frames; several are exposures of one scene. */
   readonly files: readonly string[];
-  readonly format: 'jpeg' | 'png';
+  /** FITS frames are made at set-up, the others come with the sources. */
+  readonly format: 'jpeg' | 'png' | 'fits';
 }
 
 export const samples: readonly SampleInfo[] = [
@@ -78,8 +79,22 @@ export const samples: readonly SampleInfo[] = [
     files: ['clay-figure.jpg'],
     format: 'jpeg',
     note: 'A head of unglazed clay beside a window, for dark portraits out of one channel.'
+  },
+  {
+    id: 'lantern',
+    title: 'Lantern',
+    files: ['lantern-s.fits', 'lantern-h.fits', 'lantern-o.fits'],
+    format: 'fits',
+    note: 'A nebula through three narrow filters: linear, nearly black, with uneven sky and lines of the sensor.'
+  },
+  {
+    id: 'quern',
+    title: 'Quern',
+    files: ['quern-l.fits', 'quern-r.fits', 'quern-g.fits', 'quern-b.fits', 'quern-h.fits'],
+    format: 'fits',
+    note: 'A galaxy through five filters, each with a gradient of its own. Lightness, colour, and the red of its hydrogen.'
   }
 ];
 
 /** Name of a sample's small picture for the light table. */
-export const smallFile = ({ id }: SampleInfo): string => `${id}.small.jpg`;
+export const smallFile = ({ id }: Pick<SampleInfo, 'id'>): string => `${id}.small.jpg`;

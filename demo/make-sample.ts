@@ -5,7 +5,7 @@ import type { Samples } from '../src/core/raster/frame';
 import { resample } from '../src/core/raster/resample';
 import { provideNodeWasm } from '../src/engine/node/wasm';
 import { develop, moved } from './camera';
-import { smallFile } from './list';
+import { smallFile, type SampleInfo } from './list';
 import { SAMPLE_HEIGHT, SAMPLE_WIDTH, sampleShot } from './samples';
 import { trace } from './trace';
 
@@ -29,7 +29,7 @@ const frames = exposures.map(({ gain, moved: by }, i) => {
 });
 const write = async (
   name: string,
-  format: 'jpeg' | 'png',
+  format: SampleInfo['format'],
   width: number,
   height: number,
   samples: Samples

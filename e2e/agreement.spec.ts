@@ -147,13 +147,25 @@ async function made(encoding: 'coded' | 'linear'): Promise<Uint8Array> {
     { ...local, id: 'a' },
     { id: 'b', op: 'invert', params: {}, where, blend: { opacity: 0.3 } },
     group([group([{ id: 'c', op: 'levels', params: { auto: { clip: 0.5 } } }], 'd')], 'e'),
-    { ...local, id: 'f', where }
+    { ...local, id: 'f', where },
+    // What frames of the sky are made ready by.
+    { id: 'g', op: 'lines', params: {} },
+    { id: 'h', op: 'sky', params: { model: 'smooth', size: 400, spare: {} }, blend: { opacity: 0.7 } },
+    { id: 'i', op: 'match', params: { to: { picture: 's' } } },
+    { id: 'j', op: 'match', params: { channel: 'b' }, where },
+    { id: 'k', op: 'rein', params: { keepLight: true } },
+    {
+      ...{ id: 'l', op: 'stretch', where },
+      params: { method: 'curve', protect: 0.7, auto: { below: 5, target: 0.4 } }
+    }
   ];
   const from = (picture: string, channel: string, weight = 1): object => ({
     from: { picture },
     channel,
     weight
   });
+  const joining =
+    encoding === 'linear' ? { weighting: 'noise', match: true } : { weighting: 'equal', match: false };
   const document = {
     ...{ kromba: 1, kind: 'document', name: 'Made of others' },
     frames: ['f', 'g'].map((id) => ({ id, name: id, file: `${id}.png`, encoding })),
@@ -169,7 +181,7 @@ async function made(encoding: 'coded' | 'linear'): Promise<Uint8Array> {
       },
       {
         ...{ id: 'm', name: 'Averaged', steps },
-        head: { kind: 'average', of: [{ picture: 'q' }, { picture: 's' }], weighting: 'equal', match: false }
+        head: { kind: 'average', of: [{ picture: 'q' }, { picture: 's' }], ...joining }
       },
       { id: 'q', name: 'One', head: { kind: 'frame', frame: 'f' } },
       { id: 's', name: 'Other', head: { kind: 'frame', frame: 'g' }, steps: [{ ...local, id: 'z' }] }

@@ -1,4 +1,5 @@
 import { strToU8, zipSync } from 'fflate';
+import { damagedFits } from './fits-files';
 import { crc32 } from '../src/core/files/crc';
 import sharp, { type Sharp } from 'sharp';
 
@@ -63,6 +64,7 @@ export async function damagedFiles(): Promise<DamagedFile[]> {
     frames: [{ id: 'f', name: 'f', file: 'f.png' }]
   };
   return [
+    ...damagedFits(),
     file('empty.png', Buffer.alloc(0), /empty/),
     file('text.png', Buffer.from('This is only text.'), /no picture/),
     file('text.tif', Buffer.from('II, said the text'), /no picture|damaged|ends before/),

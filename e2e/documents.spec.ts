@@ -271,7 +271,7 @@ test('what is given before the documents are read is opened when they are', asyn
           type,
           (event) => {
             const hear = (): void => (listener as (event: Event) => void).call(request, event);
-            if (type === 'success') setTimeout(hear, 1500);
+            if (type === 'success') setTimeout(hear, 4000);
             else hear();
           },
           ...(more as [])

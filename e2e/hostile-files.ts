@@ -1,6 +1,7 @@
 import { strToU8, zipSync } from 'fflate';
-import { constants, deflateSync } from 'node:zlib';
+import { constants, deflateSync, gzipSync } from 'node:zlib';
 import sharp from 'sharp';
+import { card, fits, header } from './fits-files';
 import { crc32 } from '../src/core/files/crc';
 
 /** A file built to hang or to fill memory, and how it is to be answered: by a word of its message, or opened. */
@@ -183,7 +184,38 @@ const manyEntries = (): Buffer =>
     })
   );
 
+/** A gzip that becomes so many megabytes of zeros behind its beginning, in members that know nothing of each other. */
+const gzipBomb = (begin: Buffer, megabytes: number): Buffer =>
+  Buffer.concat([
+    gzipSync(begin),
+    ...Array<Buffer>(Math.ceil(megabytes / 16)).fill(gzipSync(Buffer.alloc(16 * MEGA)))
+  ]);
+
 export const hostileFiles: readonly HostileFile[] = [
+  {
+    name: 'cards.fits',
+    make: () => {
+      const cards = Array.from({ length: 100_000 }, (_, i) => card(`K${i}`, i));
+      return Buffer.concat([fits().subarray(0, 400), header(cards)]);
+    },
+    says: /more than 20000 cards/
+  },
+  {
+    name: 'claims.fits',
+    make: () => fits({ NAXIS1: 16_000, NAXIS2: 16_000, BITPIX: -64 }),
+    says: /ends before/
+  },
+  { name: 'zeros.fits.gz', make: () => gzipBomb(Buffer.alloc(80), 4096), says: /gzip that holds no FITS/ },
+  {
+    name: 'bomb.fits.gz',
+    make: () => gzipBomb(fits({ NAXIS1: 16_000, NAXIS2: 16_000, BITPIX: -64 }, 0), 4096),
+    says: /up to 1024 can be read|makes no sense/
+  },
+  {
+    name: 'spaces.fits.gz',
+    make: () => gzipBomb(fits({ NAXIS: 0 }, 0), 4096),
+    says: /without a picture|makes no sense/
+  },
   {
     name: 'tags-claim-all.tif',
     make: () => {

@@ -110,7 +110,13 @@ test('looks are tried on, marked, renamed, deleted and brought back; put on seve
 
   await card(page, 'Coal pane').hover();
   await page.getByRole('button', { name: 'What to do with Coal pane' }).click();
-  await page.getByRole('menuitem', { name: 'Put on all pictures' }).click();
+  await page.getByRole('menuitem', { name: 'Put on pictures …' }).click();
+  const which = page.getByRole('dialog', { name: 'Put on “Coal pane”' });
+  // None of them is nothing to put on; all stand chosen at first.
+  for (const box of await which.getByRole('checkbox').all()) await box.uncheck({ force: true });
+  await expect(which.getByRole('button', { name: 'Put on', exact: true })).toBeDisabled();
+  for (const box of await which.getByRole('checkbox').all()) await box.check({ force: true });
+  await which.getByRole('button', { name: 'Put on', exact: true }).click();
   await expect(page.getByText('“Coal pane” is on 2 pictures.')).toBeVisible();
   await expect(titles).toHaveText(['Source', 'Coal pane']);
   await page.keyboard.press('PageUp');

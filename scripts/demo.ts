@@ -10,7 +10,7 @@ await command(async () => {
   if (!Number.isInteger(port) || port < 0 || port > 65535) {
     throw new Error(`PORT=${process.env['PORT']} is no port; use a number from 0 to 65535.`);
   }
-  ensureSamples();
+  await ensureSamples();
   buildIfChanged();
   const { address } = await serve(port);
   process.stdout.write(`Kromba is at ${address}\n`);

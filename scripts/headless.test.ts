@@ -139,7 +139,7 @@ describe('render', () => {
     [
       'an unknown ending',
       ['tile.kromba.json', '--picture', 'Swapped', '--out', 'x.bmp'],
-      /ends in \.png, \.jpg or \.tif/
+      /ends in \.png, \.jpg, \.tif or \.fits/
     ],
     [
       'a depth the format lacks',

@@ -2,7 +2,14 @@ import { spawnSync } from 'node:child_process';
 import { existsSync } from 'node:fs';
 
 /** Programs of Debian's that some tests compare with; what can't be had is told, and those tests are left out. */
-const partners = [{ name: 'ffmpeg', path: '/usr/bin/ffmpeg', checks: 'the LUT step against its lut3d' }];
+const partners = [
+  { name: 'ffmpeg', path: '/usr/bin/ffmpeg', checks: 'the LUT step against its lut3d' },
+  {
+    name: 'python3-astropy',
+    path: '/usr/lib/python3/dist-packages/astropy',
+    checks: 'FITS files of every kind, read here and written here, against astropy'
+  }
+];
 
 /** Puts partners there that are missing, where this may be done. @returns what can't be checked for the lack of one */
 export function ensurePartners(): string[] {

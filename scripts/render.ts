@@ -1,18 +1,18 @@
 import { dirname, join } from 'node:path';
 import { parseArgs } from 'node:util';
-import { pictureNamed, readDocument, Resolver, type PictureSource } from '../src/core/document';
+import { pictureNamed, readDocument, readFrameKey, Resolver, type PictureSource } from '../src/core/document';
 import { FileError, formatForName, type FileFormat } from '../src/core/files';
 import { isBundle, unpackBundle } from '../src/core/files/bundle';
 import { shapeOf } from '../src/core/path/shape';
 import type { Frame, SampleType } from '../src/core/raster/frame';
-import { exportEncoding, exportPicture } from '../src/engine/export';
+import { exportEncoding, exportPicture, notesOf } from '../src/engine/export';
 import { nodePool } from '../src/engine/node/pool';
 import { about, lookIn, lookOn, tablesOf } from './beside';
 import { command, readInput, writeOutput } from './command';
 
 const USAGE = `Usage:
-  npm run -s render -- DOCUMENT.kromba.json --picture NAME --out FILE [--depth 8|16|32] [--keep-range]
-  npm run -s render -- --look LOOK.json IMAGE --out FILE [--depth 8|16|32] [--keep-range]`;
+  npm run -s render -- DOCUMENT.kromba.json --picture NAME --out FILE [--depth 8|16|32] [--keep-range] [--grey]
+  npm run -s render -- --look LOOK.json IMAGE --out FILE [--depth 8|16|32] [--keep-range] [--grey]`;
 const DEPTHS: Record<string, SampleType> = { 8: 'u8', 16: 'u16', 32: 'f32' };
 
 /** What is said of a file of a linear picture. */
@@ -22,7 +22,7 @@ const ENCODED = {
 };
 
 interface Work {
-  /** The picture, of frames by the names of their files. */
+  /** The picture, of frames by their keys, which begin with the names of their files. */
   of(frames: ReadonlyMap<string, Frame>): PictureSource;
   /** Those files. */
   readonly images: ReadonlyMap<string, Blob>;
@@ -48,9 +48,9 @@ async function fromDocument(path: string, pictureName: string): Promise<Work> {
   );
   const resolver = new Resolver(document, Object.fromEntries(files), tables);
   const images = new Map<string, Blob>();
-  for (const name of resolver.framesOf(picture)) {
-    const frame = document.frames.find((f) => f.file === name)!;
-    images.set(name, await besideIt(frame.id, name));
+  for (const key of resolver.framesOf(picture)) {
+    const { file } = readFrameKey(key);
+    images.set(key, await besideIt(document.frames.find((f) => f.file === file)!.id, file));
   }
   return { of: () => resolver.whole(picture), images };
 }
@@ -63,7 +63,7 @@ async function fromLook(lookPath: string, imagePath: string): Promise<Work> {
 
 function outputFormat(out: string, depth: string | undefined): { format: FileFormat; depth: SampleType } {
   const format = formatForName(out);
-  if (!format) throw new Error(`${out}: name a file that ends in .png, .jpg or .tif.`);
+  if (!format) throw new Error(`${out}: name a file that ends in .png, .jpg, .tif or .fits.`);
   if (depth === undefined) return { format, depth: format.depths[0] };
   const type = DEPTHS[depth];
   if (!type) throw new Error(`--depth ${depth}: use 8, 16 or 32.`);
@@ -82,7 +82,8 @@ await command(async () => {
       look: { type: 'string' },
       out: { type: 'string' },
       depth: { type: 'string' },
-      'keep-range': { type: 'boolean', default: false }
+      'keep-range': { type: 'boolean', default: false },
+      grey: { type: 'boolean', default: false }
     }
   });
   const [input] = positionals;
@@ -101,14 +102,16 @@ await command(async () => {
   const pool = nodePool();
   const frames = new Map<string, Frame>();
   try {
-    for (const [name, file] of work.images) {
-      const { frame, notices } = await about(name, () => pool.runApart('open', { file }));
+    for (const [key, file] of work.images) {
+      const { file: name, choices } = readFrameKey(key);
+      const { frame, notices } = await about(name, () => pool.runApart('open', { file, choices }));
       for (const notice of notices) process.stderr.write(`${name}: ${notice}\n`);
-      pool.register(name, frame);
-      frames.set(name, frame);
+      pool.register(key, frame);
+      frames.set(key, frame);
     }
-    const settings = { format: format.id, depth, keepRange: values['keep-range'] };
     const source = work.of(frames);
+    const notes = notesOf(source, [...frames.values()]);
+    const settings = { format: format.id, depth, keepRange: values['keep-range'], grey: values.grey, notes };
     const shape = shapeOf(source, (name) => frames.get(name)!);
     const file = await exportPicture(pool, shape, source, settings);
     await writeOutput(values.out, new Uint8Array(await file.arrayBuffer()));

@@ -46,7 +46,7 @@ function counted(
 await command(async () => {
   mkdirSync('.cache', { recursive: true });
   ensureChromium();
-  ensureSamples();
+  await ensureSamples();
   const unchecked = ensurePartners();
   const results: Counted[] = [
     one('Lint', ['node_modules/eslint/bin/eslint.js', '.']),

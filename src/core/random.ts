@@ -8,3 +8,11 @@ export function randomStream(seed: number): () => number {
     return ((t ^ (t >>> 14)) >>> 0) / 4294967296;
   };
 }
+
+/** The `index`th number, from 1, of van der Corput's sequence of a base: several bases spread places evenly (Halton 1960). */
+export function haltonAt(index: number, base: number): number {
+  let sum = 0;
+  for (let left = index, part = 1 / base; left > 0; left = Math.floor(left / base), part /= base)
+    sum += (left % base) * part;
+  return sum;
+}

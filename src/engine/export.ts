@@ -1,9 +1,10 @@
 import { fileFormats, type FileFormat, type FinishedImage } from '../core/files';
+import type { FitsNotes } from '../core/files/fits/write';
 import { unshared } from '../core/files/deflate';
 import { finishedChannels } from '../core/files/image';
 import type { Encoding } from '../core/colour';
-import type { PictureSource } from '../core/document';
-import { sharedSamples, type SampleType } from '../core/raster/frame';
+import { historyOf, type PictureSource } from '../core/document';
+import { sharedSamples, type Frame, type SampleType } from '../core/raster/frame';
 import { TILE } from '../core/raster/raster';
 import type { Pool } from './pool';
 
@@ -16,6 +17,8 @@ export interface ExportSettings {
   readonly keepRange?: boolean;
   /** One plane of greys: the first of the three. */
   readonly grey?: boolean;
+  /** FITS only: what goes in beside the samples. */
+  readonly notes?: FitsNotes;
   /** Pixels along the longer side; full size where it is left out. Never enlarges. */
   readonly longerSide?: number;
 }
@@ -72,8 +75,9 @@ export async function exportPicture(
   signal?: AbortSignal
 ): Promise<Blob> {
   const { alpha, width, height } = shape;
-  const { format, depth, quality = 92, keepRange = false, grey = false } = settings;
-  if (!fileFormats.some((f) => f.id === format && f.depths.includes(depth))) {
+  const { format, depth, quality = 92, keepRange = false, grey = false, notes } = settings;
+  const written = fileFormats.find((f) => f.id === format && f.depths.includes(depth));
+  if (!written) {
     throw new RangeError(`${format} can’t be written as ${depth}`);
   }
   const encoding = exportEncoding(shape.encoding, settings);
@@ -86,7 +90,16 @@ export async function exportPicture(
   for (let y = 0; y < height; y += TILE) {
     for (let x = 0; x < width; x += BAND) {
       const rect = { x, y, width: Math.min(BAND, width - x), height: Math.min(TILE, height - y) };
-      const ask = { ...source, rect, samples, width, keepRange, grey, encoding };
+      const ask = {
+        ...source,
+        rect,
+        samples,
+        width,
+        keepRange,
+        grey,
+        encoding,
+        keepMissing: written.keepsMissing
+      };
       const tile = pool.run('render', ask, { priority: PRIORITY, signal: stopped.signal });
       tiles.push(
         tile.finally(() => onProgress({ doing: 'computing', part: (COMPUTING_SHARE * ++done) / count }))
@@ -105,15 +118,20 @@ export async function exportPicture(
     onProgress({ doing: 'writing', part: COMPUTING_SHARE + (1 - COMPUTING_SHARE) * part });
   writing(0);
   const image = { width, height, alpha: alpha && !grey, grey, encoding, samples };
-  const written = fileFormats.find((f) => f.id === format)!;
   if (written.parts && size.width === width)
     return new Blob(await inParts(pool, written, written.parts, image, writing, signal), {
       type: written.mime
     });
-  const ask = { ...image, format, quality, toWidth: size.width, toHeight: size.height };
+  const ask = { ...image, format, quality, notes, toWidth: size.width, toHeight: size.height };
   const bytes = await pool.runApart('encode', ask, { signal, onProgress: writing });
   return new Blob([unshared(bytes)], { type: written.mime });
 }
+
+/** What a FITS of a picture is told: the cards of its first frame's file, its range, and what was done to it. */
+export const notesOf = (
+  { steps }: Pick<PictureSource, 'steps'>,
+  [first]: readonly Pick<Frame, 'fits'>[]
+): FitsNotes => ({ cards: first?.fits?.cards, range: first?.fits?.range, history: historyOf(steps) });
 
 /** A file made part by part by all workers. */
 async function inParts(

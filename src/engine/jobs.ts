@@ -4,14 +4,18 @@ import type { Encoding } from '../core/colour';
 import type { Baked, Baking } from '../core/lut/bake';
 import type { Table } from '../core/lut/table';
 import type { Candidate } from '../core/measure/separation';
+import type { PlaneStatistics } from '../core/measure/statistics';
+import type { Sky } from '../core/measure/sky';
 import type { Shift } from '../core/measure/shift';
 import type { Part } from '../core/path/analysis';
 import type { DifferenceView, DifferIn, Differing } from '../core/path/differing';
+import type { Lift } from '../core/path/lift';
 import type { Measured } from '../core/path/measure';
 import type { Lying } from '../core/path/plan';
 import type { SolveAsk } from '../core/path/planner';
 import type { SettleAsk } from '../core/path/settled';
-import type { FileFormat, FinishedImage } from '../core/files';
+import type { FileFormat, FinishedImage, ReadChoices } from '../core/files';
+import type { FitsNotes } from '../core/files/fits/write';
 import type { Bundle } from '../core/files/bundle';
 import type { Quantizing } from '../core/path/quantize';
 import type { View } from '../core/path/view';
@@ -37,7 +41,7 @@ export interface PicturePlaces extends PictureSource {
 
 /** What of a picture is seen: a view of it, or how it differs from another, so many times as strong. */
 export type Seen =
-  | { readonly view: View; readonly other?: undefined }
+  | { readonly view: View; readonly lift?: Lift | null; readonly other?: undefined }
   | { readonly view: DifferenceView; readonly other: PictureAt };
 
 /** A tile as it goes to the screen: RGBA, or what the host of the worker has made of it to be drawn at once. */
@@ -52,7 +56,7 @@ export interface FilePart {
 /** Every kind of work a worker does: what it is asked and what it answers. */
 export interface Jobs {
   /** Reads and decodes an image file. */
-  open: { ask: { file: Blob }; answer: { frame: Frame; notices: readonly string[] } };
+  open: { ask: { file: Blob; choices?: ReadChoices }; answer: { frame: Frame; notices: readonly string[] } };
   /**
    * Names an image file and decodes it for its small picture alone, `size` pixels along its longer side: what it takes in memory
    * ends with its worker.
@@ -100,6 +104,12 @@ export interface Jobs {
     ask: PictureAt & { rect: Rect; channels: readonly string[] };
     answer: { counts: { low: number; high: number }[] };
   };
+  /** Statistics of each plane of the frame that a head is, at full size. */
+  statistics: { ask: PictureSource; answer: { planes: Readonly<Record<string, PlaneStatistics>> } };
+  /** How the pictures of an average join it, where it is solved, and the noise of each channel of the head. */
+  head: { ask: PictureSource; answer: { solution: object | null; noise: readonly number[] } };
+  /** The sky of each channel of the picture, as the eye's view of a dark one needs it. */
+  skies: { ask: PictureAt; answer: { skies: readonly Sky[] } };
   /** How much the picture differs from another over `rect`, at full size. */
   differ: {
     ask: PictureAt & { other: PictureAt; rect: Rect; by: DifferIn };
@@ -127,7 +137,7 @@ export interface Jobs {
   };
   /** Finished samples into the bytes of a file, resampled first where the size differs. */
   encode: {
-    ask: Finished & { toWidth: number; toHeight: number; quality: number };
+    ask: Finished & { toWidth: number; toHeight: number; quality: number; notes?: FitsNotes };
     answer: Uint8Array;
   };
   /** One of the parts in which a file of finished samples can be made. */

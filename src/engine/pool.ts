@@ -428,7 +428,12 @@ const areaOf = ({ width, height }: Rect): number => width * height;
 
 /** The frames that a job needs. */
 const framesNeeded = ({ ask }: Job): string[] =>
-  framesOf([...('steps' in ask ? [ask] : []), ...('other' in ask && ask.other ? [ask.other] : [])]);
+  framesOf([
+    ...('steps' in ask ? [ask] : []),
+    // A step that is solved may look at pictures that it takes from.
+    ...('step' in ask && typeof ask.step === 'object' ? [{ head: ask.head, steps: [ask.step] }] : []),
+    ...('other' in ask && ask.other ? [ask.other] : [])
+  ]);
 
 const ERRORS: Record<string, new (message: string) => Error> = { FileError, DocumentError };
 

@@ -29,7 +29,11 @@ import { withEvaluated } from '../core/path/evaluate';
 import { keptAsItIs, quantize } from '../core/path/quantize';
 import { settledFrame, unsettled } from '../core/path/settled';
 import { measureShift } from '../core/path/shift';
-import { screenPixels, withScreenPixels, type View } from '../core/path/view';
+import { noiseOf } from '../core/measure/noise';
+import { frameStatistics } from '../core/measure/statistics';
+import { middleOf } from '../core/ops/averaging';
+import { ownLift, skiesOf, type Lift } from '../core/path/lift';
+import { withScreenPixels, type View } from '../core/path/view';
 import type { Frame } from '../core/raster/frame';
 import { copied, type Raster, type Rect } from '../core/raster/raster';
 import { resample } from '../core/raster/resample';
@@ -127,7 +131,7 @@ export class Workshop {
   }
 
   private readonly work: Worker = {
-    open: async ({ file }) => openFrame(await bytesOf(file)),
+    open: async ({ file, choices }) => openFrame(await bytesOf(file), choices),
     preview: async ({ file, size }) => {
       const { frame } = await openFrame(await bytesOf(file));
       const plan = new Planner(() => frame).plan({ head: headOf('preview'), steps: [], pins: [] });
@@ -148,15 +152,17 @@ export class Workshop {
     unpack: ({ file }) => unpackBundle(file),
     pack: (bundle) => packBundle(bundle),
     tile: async (ask) => {
-      const { level, rect, view, other } = ask;
+      const { level, rect } = ask;
       const plan = this.plan(ask);
-      const draw = (raster: Raster, seen: View): Drawn | Promise<Drawn> =>
-        withScreenPixels(raster, seen, (pixels) => this.drawn(pixels, rect));
+      const draw = (raster: Raster, seen: View, lift: Lift | null = null): Drawn | Promise<Drawn> =>
+        withScreenPixels(raster, seen, (pixels) => this.drawn(pixels, rect), lift);
       const hold = holdOf(ask);
-      if (!other) {
-        const drawn = this.evaluated(plan, level, rect, hold, (raster) => draw(raster, view));
+      if (!ask.other) {
+        const { view, lift } = ask;
+        const drawn = this.evaluated(plan, level, rect, hold, (raster) => draw(raster, view, lift));
         return { pixels: await drawn, waits: level > 0 ? unsettled(plan, this.settled) : null };
       }
+      const { view, other } = ask;
       const minus = this.beside(plan, other, level, rect);
       const drawn = this.evaluated(plan, level, rect, hold, (raster) =>
         withDifference(raster, minus.raster, view, (difference) => draw(difference, 'colour'))
@@ -186,6 +192,20 @@ export class Workshop {
         }));
         return { counts };
       }),
+    statistics: ({ head }) => ({ planes: frameStatistics(this.frameOf(head.frames[0].hash)) }),
+    head: ({ head, pins }) => {
+      const plan = this.plan({ head, steps: [], pins });
+      const { width, height } = plan.head;
+      const middle = middleOf({ width, height });
+      const noise = this.evaluated(plan, 0, middle, 0, ({ planes }) =>
+        planes.map((plane) => noiseOf(plane, middle.width, middle.height))
+      );
+      return { solution: plan.head.solution, noise };
+    },
+    skies: (source) => {
+      const plan = this.plan(source);
+      return { skies: skiesOf(plan) };
+    },
     differ: ({ other, rect, by, ...source }) => {
       const plan = this.plan(source);
       const { raster } = this.beside(plan, other, 0, rect);
@@ -215,14 +235,14 @@ export class Workshop {
       };
     },
     shift: ({ other, ...source }) => ({ shift: measureShift(this.plan(source), this.plan(other)) }),
-    render: ({ rect, samples, width, keepRange, grey, encoding, ...source }) => {
+    render: ({ rect, samples, width, keepRange, keepMissing, grey, encoding, ...source }) => {
       this.evaluated(this.plan(source), 0, rect, 0, (raster) =>
-        quantize(raster, samples, width, { keepRange, grey, encoding })
+        quantize(raster, samples, width, { keepRange, keepMissing, grey, encoding })
       );
       return null;
     },
     encode: async (
-      { format, width, height, alpha, grey, encoding, samples, toWidth, toHeight, quality },
+      { format, width, height, alpha, grey, encoding, samples, toWidth, toHeight, quality, notes },
       onProgress
     ) => {
       const resized = toWidth !== width || toHeight !== height;
@@ -233,7 +253,7 @@ export class Workshop {
         : samples;
       return formatOf(format).write(
         { width: toWidth, height: toHeight, alpha, grey, encoding, samples: finished },
-        { quality, onProgress }
+        { quality, notes, onProgress }
       );
     },
     part: ({ format, index, ...image }) => formatOf(format).parts!.part(image, index),
@@ -256,13 +276,14 @@ export class Workshop {
   }
 
   private newPlanner(): Planner {
-    const frameOf = (hash: string): Frame => {
-      const frame = this.frames.get(hash);
-      if (!frame) throw new Error(`The frame ${hash} is not registered with this worker.`);
-      return frame;
-    };
-    return new Planner(frameOf, () => this.goOn(), this.settled);
+    return new Planner(this.frameOf, () => this.goOn(), this.settled);
   }
+
+  private readonly frameOf = (hash: string): Frame => {
+    const frame = this.frames.get(hash);
+    if (!frame) throw new Error(`The frame ${hash} is not registered with this worker.`);
+    return frame;
+  };
 
   /** What a step that is being edited takes in stays the same: it is measured once. */
   private measured(plan: Plan, channels: readonly string[], hold: number, part?: Part): Measured {
@@ -318,7 +339,7 @@ function holdOf({ at = 'end', hold, ...source }: Jobs['tile']['ask']): number {
 const formatOf = (id: FileFormat['id']): FileFormat => fileFormats.find((f) => f.id === id)!;
 
 type EvaluatedAt = (level: number, rect: Rect, use: (raster: Raster) => ScreenPixels) => ScreenPixels;
-type ScreenPixels = ReturnType<typeof screenPixels>;
+type ScreenPixels = Uint8ClampedArray<ArrayBuffer>;
 
 /** A JPEG of the whole picture, `size` pixels along its longer side. */
 function smallPicture(plan: Plan, size: number, evaluated: EvaluatedAt): Promise<Uint8Array> {
@@ -328,7 +349,10 @@ function smallPicture(plan: Plan, size: number, evaluated: EvaluatedAt): Promise
     sizes.findLastIndex((l) => Math.max(l.width, l.height) >= size)
   );
   const { width, height } = sizes[level];
-  const pixels = evaluated(level, { x: 0, y: 0, width, height }, (raster) => screenPixels(raster, 'colour'));
+  const lift = ownLift(plan);
+  const pixels = evaluated(level, { x: 0, y: 0, width, height }, (raster) =>
+    withScreenPixels(raster, 'colour', (lent) => lent.slice(), lift)
+  );
   const scale = Math.min(1, size / Math.max(width, height));
   const toWidth = Math.max(1, Math.round(width * scale));
   const toHeight = Math.max(1, Math.round(height * scale));

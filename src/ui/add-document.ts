@@ -1,7 +1,15 @@
-import { DocumentError, LONGEST_NAME, parseDocument, Resolver, type KrombaDocument } from '$core/document';
+import {
+  DocumentError,
+  freeName,
+  LONGEST_NAME,
+  parseDocument,
+  Resolver,
+  type KrombaDocument
+} from '$core/document';
 import type { Encoding } from '$core/colour';
 import { FileError } from '$core/files';
 import { isBundle } from '$core/files/bundle';
+import { takenOf } from '$core/files/fits/told';
 import { ownFileName } from '$core/files/file-names';
 import { bytesOf } from '$engine/bytes-of';
 import type { Library, StoredDocument } from '$storage/library';
@@ -123,9 +131,53 @@ const addImage = (
     return store(library, newDocument(called, [{ name: called, file: own, encoding }]), { f1: hash });
   });
 
+interface TakenFrame {
+  readonly name: string;
+  readonly file: string;
+  readonly hash: string;
+  readonly frame: Frame;
+}
+
+const sizeOf = ({ width, height }: Frame): string => `${width} × ${height}`;
+
+/** Exposures of one scene must be of one size, the darkest first. @throws DocumentError */
+function scene(taken: readonly TakenFrame[]): readonly TakenFrame[] {
+  const [first] = taken;
+  const other = taken.find(({ frame }) => sizeOf(frame) !== sizeOf(first.frame));
+  if (other) {
+    throw new DocumentError(
+      `“${first.file}” is ${sizeOf(first.frame)} pixels and “${other.file}” ${sizeOf(other.frame)}: exposures of one scene must be of one size.`
+    );
+  }
+  return [...taken].sort((a, b) => brightness(a.frame) - brightness(b.frame));
+}
+
+/** Frames of the sky under the names of their filters, those of the commonest size. */
+function frames(taken: readonly TakenFrame[]): { kept: readonly TakenFrame[]; aside: readonly TakenFrame[] } {
+  const counts = new Map<string, number>();
+  for (const { frame } of taken) counts.set(sizeOf(frame), (counts.get(sizeOf(frame)) ?? 0) + 1);
+  const [[most]] = [...counts].sort((a, b) => b[1] - a[1]);
+  const named: TakenFrame[] = [];
+  for (const one of taken) {
+    if (sizeOf(one.frame) !== most) continue;
+    const { filter } = takenOf(one.frame.fits, one.file);
+    named.push({ ...one, name: freeName(named, (filter || one.name).slice(0, LONGEST_NAME)) });
+  }
+  return { kept: named, aside: taken.filter(({ frame }) => sizeOf(frame) !== most) };
+}
+
+/** What a person is to be told once a document is open, by its id. */
+const toTell = new Map<string, string>();
+export function takeTold(id: string): string {
+  const text = toTell.get(id) ?? '';
+  toTell.delete(id);
+  return text;
+}
+
 /**
- * Puts exposures of one scene among the documents as one document, the darkest first.
- * @throws FileError, StorageError, or DocumentError where they are not of one size; nothing is added then
+ * Puts frames that belong together among the documents as one: exposures of one scene, or frames of the sky, of which those
+ * of another size are set aside and told.
+ * @throws FileError, StorageError, or DocumentError where exposures are not of one size; nothing is added then
  */
 export const addExposures = (
   library: Library,
@@ -134,25 +186,30 @@ export const addExposures = (
   signal?: AbortSignal
 ): Promise<Added> =>
   keeping(library, signal, async (take) => {
-    const taken: { name: string; file: string; hash: string; frame: Frame }[] = [];
+    const taken: TakenFrame[] = [];
     for (const { name, file } of given) {
       const hash = await take(file);
       const { frame } = await openFrame(hash, () => Promise.resolve(file));
       const own = ownFileName(name, new Set(taken.map((t) => t.file)));
       taken.push({ name: withoutExtension(own), file: own, hash, frame });
-      const [first] = taken;
-      if (frame.width !== first.frame.width || frame.height !== first.frame.height) {
-        throw new DocumentError(
-          `“${first.file}” is ${first.frame.width} × ${first.frame.height} pixels and “${name}” ${frame.width} × ${frame.height}: exposures of one scene must be of one size.`
-        );
-      }
     }
-    taken.sort((a, b) => brightness(a.frame) - brightness(b.frame));
+    const ofSky = taken.every(({ frame }) => frame.fits);
+    const { kept, aside } = ofSky ? frames(taken) : { kept: scene(taken), aside: [] };
+    const object = ofSky ? takenOf(kept[0].frame.fits, kept[0].file).object : '';
     const document = newDocument(
-      title.slice(0, LONGEST_NAME),
-      taken.map(({ name, file, frame: { encoding } }) => ({ name, file, encoding }))
+      (object || title).slice(0, LONGEST_NAME),
+      kept.map(({ name, file, frame: { encoding } }) => ({ name, file, encoding }))
     );
-    return store(library, document, Object.fromEntries(taken.map(({ hash }, i) => [`f${i + 1}`, hash])));
+    const added = await store(
+      library,
+      document,
+      Object.fromEntries(kept.map(({ hash }, i) => [`f${i + 1}`, hash]))
+    );
+    if (aside.length > 0) {
+      const told = aside.map(({ file, frame }) => `“${file}” (${sizeOf(frame)})`).join(', ');
+      toTell.set(added.stored.id, `Set aside, as of another size than ${sizeOf(kept[0].frame)}: ${told}.`);
+    }
+    return added;
   });
 
 const addBundle = (library: Library, file: Blob, signal?: AbortSignal): Promise<Added> =>

@@ -3,7 +3,8 @@ import pLimit from 'p-limit';
 import { exportPicture, type ExportProgress, type ExportSettings, type ExportShape } from '$engine/export';
 import { browserPool } from '$engine/browser/pool';
 import type { Encoding } from '$core/colour';
-import type { PictureSource } from '$core/document';
+import { readFrameKey, type PictureSource } from '$core/document';
+import type { ReadChoices } from '$core/files';
 import type { Table } from '$core/lut/table';
 import type { Frame } from '$core/raster/frame';
 import { Library } from '$storage/library';
@@ -41,7 +42,8 @@ const NAMING = 3;
 const opened = new Map<string, Promise<OpenFrame>>();
 
 /**
- * Decodes a file once; later calls with the same content hash get the same frame.
+ * Decodes a file once; later calls with the same key get the same frame.
+ * @param hash the frame's key: the content hash of its file, and what of it is read
  * @param file gives the file, and is asked only where it is needed
  * @throws FileError; the file can be tried again after
  */
@@ -50,7 +52,7 @@ export function openFrame(hash: string, file: () => Promise<Blob>, signal?: Abor
     opened.get(hash) ??
     remember(
       hash,
-      file().then((content) => decode(content, signal))
+      file().then((content) => decode(content, signal, readFrameKey(hash).choices))
     )
   );
 }
@@ -118,8 +120,8 @@ export async function takeUnseen(
   return found;
 }
 
-async function decode(file: Blob, signal?: AbortSignal): Promise<OpenFrame> {
-  const { frame, notices } = await decoding(() => pool.runApart('open', { file }, { signal }));
+async function decode(file: Blob, signal?: AbortSignal, choices?: ReadChoices): Promise<OpenFrame> {
+  const { frame, notices } = await decoding(() => pool.runApart('open', { file, choices }, { signal }));
   return { frame, notices, bytes: file.size };
 }
 

@@ -13,6 +13,10 @@ export const FORMAT = 1;
 export const MOST_OF_A_KIND = 1000;
 export const MOST_PINS = 10_000;
 
+const MOST_PARTS = 1000;
+const MOST_PLANES = 100_000;
+const LARGEST_RANGE = 1e30;
+
 const fileName = nameSchema.refine((file) => !/[\\/]/.test(file), 'must be a file name without folders');
 
 const frame = z.strictObject({
@@ -20,7 +24,13 @@ const frame = z.strictObject({
   name: nameSchema,
   /** Name of the image file beside the document or in its bundle. */
   file: fileName,
-  encoding: z.enum(['coded', 'linear']).default('coded')
+  encoding: z.enum(['coded', 'linear']).default('coded'),
+  /** Of a file with several pictures, the part that is read, counted from 0; left out: the first. */
+  hdu: z.int().min(0).max(MOST_PARTS).optional(),
+  /** Of several planes, the one that is read, counted from 1; left out: three as red, green and blue, else the first. */
+  plane: z.int().min(1).max(MOST_PLANES).optional(),
+  /** What its samples are divided by to come to 0…1; left out: as the file's values ask for. */
+  range: z.number().positive().max(LARGEST_RANGE).optional()
 });
 
 const picture = z.strictObject({
@@ -75,8 +85,6 @@ const documentSchema = z
       });
       const { head } = picture;
       const kind = headKind(head.kind);
-      const later = kind.later?.(head);
-      if (later) refuse(['pictures', p, 'head'], `${later} is not built into this version of Kromba yet`);
       for (const { id, path } of kind.frames(head)) {
         if (document.frames.some((f) => f.id === id)) continue;
         refuse(['pictures', p, 'head', ...path], `there is no frame “${shortened(id)}” in the document`);
@@ -106,7 +114,6 @@ export type KrombaDocument = z.infer<typeof documentSchema>;
 export type Look = z.infer<typeof lookSchema>;
 export type Picture = z.infer<typeof picture>;
 export type DocumentFrame = z.infer<typeof frame>;
-export type DocumentTable = KrombaDocument['tables'][number];
 export type { DocumentHead };
 export type NamedMask = KrombaDocument['masks'][number];
 

@@ -1,7 +1,8 @@
 export * from './document';
 export { changeProblem } from './change-problem';
-export { LONGEST_NAME } from './name';
+export { freeName, LONGEST_NAME } from './name';
 export { contentKey } from './content-key';
+export { frameKey, readFrameKey } from './frame-key';
 export { pinKey, pinRoles, pinsOf, pinsRead, type Pin, type PinRole } from './pins';
 export { DocumentError } from './problem';
 export {
@@ -29,10 +30,11 @@ export {
   withStep,
   type Place
 } from './places';
-export { framesOf, Resolver } from './resolve';
+export { framesOf, Resolver, sourceKey } from './resolve';
 export {
   actsOn,
   stepKey,
+  stepOfHouse,
   stepSchema,
   titleOf,
   type Beside,
@@ -42,4 +44,14 @@ export {
   type Step
 } from './step';
 export { whatDiffers, type StepDiffers, type ValueDiffers } from './what-differs';
-export { documentOf, lookOf, putOn, type Naming, type Travelling } from './look';
+export { coverageTold, historyOf, sentenceOf } from './sentence';
+export {
+  bringSteps,
+  documentOf,
+  lookOf,
+  putOn,
+  stepsAsText,
+  underNewIds,
+  type Naming,
+  type Travelling
+} from './look';

@@ -55,6 +55,18 @@ const plain = (): KrombaDocument =>
 describe('a look', () => {
   const { look, told } = lookOf(document, steps, { name: 'Kiln blue', note: 'for jugs' });
 
+  it('says where a step loses its mask, and so acts everywhere', () => {
+    const where = { terms: [{ source: { kind: 'channel', channel: 'lum', of: { picture: 'q' } } }] };
+    const [masked] = parseLook({
+      ...{ kromba: 1, kind: 'look', name: 'x' },
+      steps: [{ id: 's9', op: 'mono', params: {}, where }]
+    }).steps;
+    expect(lookOf(document, [masked], { name: 'x' }).told).toContain(
+      'The mask of “Black and white” is made of another picture alone: without it, the step acts everywhere.'
+    );
+    expect(told.join(' ')).not.toContain('acts everywhere');
+  });
+
   it('holds the steps with the masks and tables that they need, and can be read again', () => {
     expect(look.masks?.map((m) => m.name)).toEqual(['Glaze', 'Light']);
     expect(look.tables).toEqual(document.tables);

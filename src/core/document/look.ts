@@ -3,6 +3,7 @@ import type { Encoding } from '../colour';
 import { parseDocument, type KrombaDocument, type Look, type NamedMask } from './document';
 import type { Used } from './ids';
 import type { Mask } from './mask';
+import { freeName } from './name';
 import { usedByMask, usedByStep, replaceUses } from './references';
 import { allSteps, insideOf } from './places';
 import { titleOf, type Step } from './step';
@@ -34,6 +35,17 @@ function masksOf(document: Document, steps: readonly Step[]): NamedMask[] {
   return [...found.values()];
 }
 
+const usedBy = (steps: readonly Step[], masks: readonly NamedMask[]): Used[] =>
+  [...steps.flatMap((step) => usedByStep(step)), ...masks.flatMap(({ mask }) => usedByMask(mask))].map(
+    (f) => f.used
+  );
+
+/** The tables among what is used, as a look holds them. */
+const tablesIn = (document: Document, used: readonly Used[]): Pick<Look, 'tables'> => {
+  const tables = document.tables.filter(({ id }) => used.some((u) => 'table' in u && u.table === id));
+  return tables.length > 0 ? { tables: copy(tables) } : {};
+};
+
 /** Steps without those that do nothing, where they did something before. */
 const withoutIdle = (steps: readonly Step[], was: readonly Step[]): Step[] =>
   steps.flatMap((step, i): Step[] => {
@@ -44,6 +56,16 @@ const withoutIdle = (steps: readonly Step[], was: readonly Step[]): Step[] =>
     }
     return idle?.(step.params) && !idle(was[i].params) ? [] : [step];
   });
+
+/** Steps of a document as text that can be put into this one again and into others, with the masks and tables they are made with. */
+export const stepsAsText = (document: Document, name: string, steps: readonly Step[]): string => {
+  const masks = masksOf(document, steps);
+  return JSON.stringify({
+    ...{ kromba: 1, kind: 'look', name, steps },
+    ...(masks.length > 0 ? { masks } : {}),
+    ...tablesIn(document, usedBy(steps, masks))
+  });
+};
 
 /**
  * Makes a look of steps of a document: named masks and tables are written into it; what is taken from other pictures is left
@@ -60,19 +82,23 @@ export function lookOf(
     masks,
     tables: []
   } as unknown as Document;
-  const used = [
-    ...steps.flatMap((step) => usedByStep(step)),
-    ...masks.flatMap(({ mask }) => usedByMask(mask))
-  ].map((f) => f.used);
+  const used = usedBy(steps, masks);
   const takers = steps.filter((step) => usedByStep(step).some((f) => 'picture' in f.used)).map(titleOf);
   for (const one of used) if ('picture' in one) replaceUses(own, one, null);
+  const hadMask = new Set(allSteps(steps).flatMap(({ id, where }) => (where?.terms.length ? [id] : [])));
+  const everywhere = allSteps(own.pictures[0].steps).filter(
+    ({ id, where }) => hadMask.has(id) && !where?.terms.length
+  );
   const left = withoutIdle(own.pictures[0].steps, steps);
-  const tables = document.tables.filter(({ id }) => used.some((u) => 'table' in u && u.table === id));
   const bound = allSteps(left).flatMap((step) => (step.where ? whyBound(step.where, true) : []));
   const inMasks = masks.flatMap(({ mask }) => whyBound(mask, true));
   const places = [...new Set([...bound, ...inMasks])].filter((why) => why !== 'another picture');
   const told = [
     ...takers.map((title) => `${quoted(title)} takes from another picture: that is left out.`),
+    ...everywhere.map(
+      (step) =>
+        `The mask of ${quoted(titleOf(step))} is made of another picture alone: without it, the step acts everywhere.`
+    ),
     ...(masks.length > 0
       ? [
           `The ${masks.length > 1 ? 'masks' : 'mask'} ${masks.map((m) => quoted(m.name)).join(', ')} ${masks.length > 1 ? 'go' : 'goes'} with it.`
@@ -86,7 +112,7 @@ export function lookOf(
     ...{ kromba: 1, kind: 'look', name, steps: left },
     ...(note ? { note } : {}),
     ...(masks.length > 0 ? { masks } : {}),
-    ...(tables.length > 0 ? { tables: copy(tables) } : {})
+    ...tablesIn(document, used)
   };
   return { look, told };
 }
@@ -116,7 +142,7 @@ function takeMasks(document: KrombaDocument, own: KrombaDocument, newId: Naming[
   own.masks.forEach((mask, i) => {
     const same = kept[i];
     if (same) replaceUses(own, { mask: between[i] }, { mask: same.id });
-    else document.masks.push({ ...mask, id: between[i], name: freeOf(document.masks, mask.name) });
+    else document.masks.push({ ...mask, id: between[i], name: freeName(document.masks, mask.name) });
   });
 }
 
@@ -143,6 +169,29 @@ export interface Naming {
   tableId(id: string): string;
 }
 
+/** A step, and those inside it, under ids of their own. */
+export function underNewIds(step: Step, newId: Naming['newId']): Step {
+  const named = { ...step, id: newId('s') };
+  const { withInside } = opOf(step.op);
+  const inside = insideOf(step).map((one) => underNewIds(one, newId));
+  return withInside ? { ...named, params: withInside(step.params, inside) as object } : named;
+}
+
+/**
+ * The steps of a look as they can stand in a document: under new ids, its named masks those of the document, to which they are
+ * added where it has none such.
+ */
+export function bringSteps(document: KrombaDocument, look: Look, { newId, tableId }: Naming): Step[] {
+  const own = {
+    pictures: [{ id: '', name: '', head: { kind: 'frame', frame: '' }, steps: copy(look.steps) }],
+    masks: copy(look.masks ?? []),
+    tables: []
+  } as unknown as KrombaDocument;
+  for (const { id } of look.tables ?? []) replaceUses(own, { table: id }, { table: tableId(id) });
+  takeMasks(document, own, newId);
+  return own.pictures[0].steps.map((step) => underNewIds(step, newId));
+}
+
 /**
  * Puts a look on a picture of a document, in place: steps that move pixels behind those that do so, the others as a group at the end.
  * Named masks of the look that are not in the document yet become its own.
@@ -157,22 +206,7 @@ export function putOn(
 ): string | null {
   const picture = document.pictures.find(({ id }) => id === pictureId);
   if (!picture) return null;
-  const own = {
-    pictures: [{ ...picture, steps: copy(look.steps) }],
-    masks: copy(look.masks ?? []),
-    tables: []
-  } as unknown as KrombaDocument;
-  for (const { id } of look.tables ?? []) replaceUses(own, { table: id }, { table: tableId(id) });
-  takeMasks(document, own, newId);
-  const renamed = (steps: readonly Step[]): Step[] =>
-    steps.map((step) => {
-      const { withInside } = opOf(step.op);
-      const named = { ...step, id: newId('s') };
-      return withInside
-        ? { ...named, params: withInside(step.params, renamed(insideOf(step))) as object }
-        : named;
-    });
-  const steps = renamed(own.pictures[0].steps);
+  const steps = bringSteps(document, look, { newId, tableId });
   const moving = steps.filter(({ op }) => opOf(op).kind === 'geometry');
   const others = steps.filter(({ op }) => opOf(op).kind !== 'geometry');
   const list = picture.steps as Step[];
@@ -195,11 +229,4 @@ export function putOn(
     where: null
   });
   return id;
-}
-
-function freeOf(others: readonly { readonly name: string }[], name: string): string {
-  for (let i = 1; ; i++) {
-    const tried = i === 1 ? name : `${name}, ${i}`;
-    if (!others.some((m) => m.name === tried)) return tried;
-  }
 }

@@ -241,11 +241,13 @@ export function replaceUses(document: Document, asked: Used, by: Used | null): v
   };
   const inParams = (params: {
     from?: Reference | null;
+    to?: Reference | string | null;
     table?: string | null;
     stack?: { from?: Reference; where?: Mask | null }[];
   }): void => {
     const next = by && 'picture' in by ? { ...by } : null;
     if (params.from && means(params.from, asked)) params.from = next;
+    if (typeof params.to === 'object' && params.to && means(params.to, asked)) params.to = next;
     if (params.table && means({ table: params.table }, asked))
       params.table = by && 'table' in by ? by.table : null;
     for (const entry of params.stack ?? []) {

@@ -2,6 +2,7 @@ import type { Table } from '../lut/table';
 import { opOf } from '../ops';
 import { sharedSamples } from '../raster/frame';
 import { contentKey } from './content-key';
+import { frameKey } from './frame-key';
 import type { KrombaDocument, Picture } from './document';
 import { referenceKey, type Mask, type Reference, type Stroke } from './mask';
 import { DocumentError } from './problem';
@@ -175,10 +176,10 @@ export class Resolver {
     let known = this.heads.get(id);
     if (!known) {
       const kind = headKind(head.kind);
-      const frames = kind.frames(head).map(({ id: frame }) => ({
-        hash: this.hashes[frame],
-        encoding: this.document.frames.find((f) => f.id === frame)?.encoding ?? 'coded'
-      }));
+      const frames = kind.frames(head).map(({ id: frame }) => {
+        const found = this.document.frames.find((f) => f.id === frame);
+        return { hash: frameKey(this.hashes[frame], found), encoding: found?.encoding ?? 'coded' };
+      });
       const pictures = kind.uses(head).map((reference) => {
         const picture = this.picture(reference);
         if (!picture) throw new DocumentError(`There is no picture “${reference.picture}” to be had here.`);
@@ -210,11 +211,11 @@ export class Resolver {
     return { head: this.head(picture), steps, pins: pinsRead(steps, pinsOf(this.document, picture.id)) };
   }
 
-  /** Content hashes of all frames that a picture needs, those of its head first. */
+  /** Keys of all frames that a picture needs, those of its head first. */
   framesOf = (picture: Picture): string[] => framesOf([this.whole(picture)]);
 }
 
-/** Content hashes of all frames that some pictures need, those of their heads first. */
+/** Keys of all frames that some pictures need, those of their heads first. */
 export function framesOf(sources: readonly Pick<PictureSource, 'head' | 'steps'>[]): string[] {
   const found = new Set<string>();
   const seen = new Set<unknown>();

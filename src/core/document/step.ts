@@ -13,6 +13,13 @@ import { trapezoidSchema } from './tones';
 
 export const MOST_STEPS = 500;
 
+/** A step that no document holds: of an inner op of the house. */
+export const stepOfHouse = (op: string, params: object): Step => ({
+  ...{ id: op, op, enabled: true, params },
+  blend: { mode: 'normal', opacity: 1, under: [0, 0, 1, 1], over: [0, 0, 1, 1] },
+  where: null
+});
+
 const modelId = z.enum(models.map((m) => m.id) as [ModelId, ...ModelId[]]);
 
 const on = z

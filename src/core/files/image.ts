@@ -1,9 +1,19 @@
 import type { Encoding } from '../colour';
-import { layoutChannels, type Layout, type Samples, type SampleType } from '../raster/frame';
+import { layoutChannels, type FitsFacts, type Layout, type Samples, type SampleType } from '../raster/frame';
 
 /** A file that can't be read or written; the message is for a person and says what to do. */
 export class FileError extends Error {
   override readonly name = 'FileError';
+}
+
+/** What of a file with several pictures is read, and how; kept with the frame (FITS). */
+export interface ReadChoices {
+  /** The part of the file, counted from 0. */
+  readonly hdu?: number;
+  /** One of several planes, counted from 1. */
+  readonly plane?: number;
+  /** What samples are divided by to come to 0…1. */
+  readonly range?: number;
 }
 
 /** What a file format's reader gives: samples as stored, before orientation and profile. */
@@ -23,6 +33,7 @@ export interface DecodedImage {
   readonly orientation: number;
   /** What a person should know about how the file was read. */
   readonly notices: readonly string[];
+  readonly fits?: FitsFacts;
 }
 
 /** What a writer takes: interleaved RGB or RGBA, or one plane of greys. */

@@ -1,5 +1,7 @@
 import type { SampleType } from '../raster/frame';
-import { damaged, FileError, type DecodedImage, type FinishedImage } from './image';
+import { isFits, readFits } from './fits/read';
+import { writeFits, type FitsNotes } from './fits/write';
+import { damaged, FileError, type DecodedImage, type FinishedImage, type ReadChoices } from './image';
 import { isJpeg, readJpeg, writeJpeg } from './jpeg';
 import { isPng, readPng } from './png-read';
 import { writeParts, type FileParts } from './parts';
@@ -8,18 +10,20 @@ import { isTiff } from './tiff-directory';
 import { readTiff } from './tiff-read';
 import { writeTiff } from './tiff-write';
 
-export { FileError, type FinishedImage } from './image';
+export { FileError, type FinishedImage, type ReadChoices } from './image';
 export { provideWasm, type WasmName } from './wasm';
 
 export interface WriteOptions {
   /** JPEG only, 1…100. */
   readonly quality?: number;
+  /** FITS only. */
+  readonly notes?: FitsNotes;
   /** Is told the part that is done; may throw to stop. */
   readonly onProgress?: (part: number) => void;
 }
 
 export interface FileFormat {
-  readonly id: 'png' | 'jpeg' | 'tiff';
+  readonly id: 'png' | 'jpeg' | 'tiff' | 'fits';
   readonly title: string;
   readonly mime: string;
   /** The first is given to new files. */
@@ -27,11 +31,13 @@ export interface FileFormat {
   /** Whether the bytes begin as this format does. */
   matches(bytes: Uint8Array): boolean;
   /** @throws FileError */
-  read(bytes: Uint8Array): Promise<DecodedImage>;
+  read(bytes: Uint8Array, choices?: ReadChoices): Promise<DecodedImage>;
   /** Sample types it can be written in, the usual one first. */
   readonly depths: readonly SampleType[];
   /** Sample types in which a linear picture stays linear; in the others it is encoded. */
   readonly linearDepths: readonly SampleType[];
+  /** Floats of it can say that a sample is missing. */
+  readonly keepsMissing?: boolean;
   write(image: FinishedImage, options: WriteOptions): Promise<Uint8Array>;
   /** The same file in parts that can be made side by side; left out where it is made whole. */
   readonly parts?: FileParts;
@@ -71,6 +77,18 @@ export const fileFormats: readonly FileFormat[] = [
     matches: isTiff,
     read: readTiff,
     write: (image) => Promise.resolve(writeTiff(image))
+  },
+  {
+    id: 'fits',
+    title: 'FITS',
+    mime: 'image/fits',
+    extensions: ['fits', 'fit', 'fts'],
+    depths: ['f32', 'u16'],
+    linearDepths: ['f32', 'u16'],
+    keepsMissing: true,
+    matches: isFits,
+    read: readFits,
+    write: (image, { notes }) => Promise.resolve(writeFits(image, notes))
   }
 ];
 
@@ -80,17 +98,17 @@ export function formatForName(name: string): FileFormat | undefined {
   return fileFormats.find((f) => f.extensions.includes(extension ?? ''));
 }
 
-const READABLE = 'PNG, JPEG or TIFF';
+const READABLE = 'PNG, JPEG, TIFF or FITS';
 
 /** Reads an image by what its bytes say, whatever its name. @throws FileError */
-export async function decodeImage(file: Uint8Array): Promise<DecodedImage> {
+export async function decodeImage(file: Uint8Array, choices: ReadChoices = {}): Promise<DecodedImage> {
   // A plain view: subclasses (Node's Buffer) give `slice` another meaning.
   const bytes = new Uint8Array(file.buffer, file.byteOffset, file.byteLength);
   if (bytes.length === 0) throw new FileError('The file is empty.');
   const format = fileFormats.find((f) => f.matches(bytes));
   if (!format) throw new FileError(`The file is no picture that Kromba reads. Save it as ${READABLE}.`);
   try {
-    return await format.read(bytes);
+    return await format.read(bytes, choices);
   } catch (error) {
     if (error instanceof FileError) throw error;
     if (error instanceof RangeError && /allocation|memory|length/i.test(error.message)) {

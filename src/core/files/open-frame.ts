@@ -1,5 +1,5 @@
 import { buildPyramid, type Frame, type Samples } from '../raster/frame';
-import { decodeImage } from '.';
+import { decodeImage, type ReadChoices } from '.';
 import { channelsOf } from './image';
 import { upright } from './orientation';
 import { intoSrgb } from './profile';
@@ -15,12 +15,12 @@ export interface OpenedFrame {
  * number are counted as missing.
  * @throws FileError
  */
-export async function openFrame(bytes: Uint8Array): Promise<OpenedFrame> {
-  const image = await intoSrgb(upright(await decodeImage(bytes)));
-  const { width, height, layout, alpha, sampleType, samples, encoding = 'coded', notices } = image;
+export async function openFrame(bytes: Uint8Array, choices: ReadChoices = {}): Promise<OpenedFrame> {
+  const image = await intoSrgb(upright(await decodeImage(bytes, choices)));
+  const { width, height, layout, alpha, sampleType, samples, encoding = 'coded', notices, fits } = image;
   const missing = markMissing(samples);
   const levels = buildPyramid({ width, height, samples }, channelsOf(image));
-  return { frame: { width, height, layout, alpha, sampleType, encoding, levels, missing }, notices };
+  return { frame: { width, height, layout, alpha, sampleType, encoding, levels, missing, fits }, notices };
 }
 
 /** Turns infinities into NaN, the one sign of a missing sample, and counts them all. */

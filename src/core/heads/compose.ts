@@ -25,6 +25,27 @@ export const headFrom = (from: Reference): Compose => {
   return { kind: 'compose', r: part('r'), g: part('g'), b: part('b') };
 };
 
+export type Composed = Compose;
+export type Row = 'r' | 'g' | 'b' | 'l';
+
+export const isComposed = (head: { readonly kind: string }): head is Composed => head.kind === 'compose';
+
+/** What a row is made of, by the picture at its end: the sum of its weights there. */
+export const partsOf = (head: Composed, row: Row, from: Reference): number =>
+  (head[row] ?? [])
+    .filter((part) => part.from.picture === from.picture && part.from.after === from.after)
+    .reduce((sum, { weight }) => sum + weight, 0);
+
+/** The head with another weight of a picture in a row; a grey one is the same in all its channels. */
+export function withPart(head: Composed, row: Row, from: Reference, weight: number): Composed {
+  const others = (head[row] ?? []).filter(
+    (part) => part.from.picture !== from.picture || part.from.after !== from.after
+  );
+  const channel = row === 'l' ? 'lum' : `rgb.${row}`;
+  const list = weight === 0 ? others : [...others, { from, channel, weight }];
+  return { ...head, [row]: list };
+}
+
 /** The picture that a head is, sample for sample; null where it is no such head. */
 export function beginsFrom(head: { readonly kind: string }): Reference | null {
   const [first] = head.kind === 'compose' ? (head as Compose).r : [];

@@ -41,8 +41,8 @@ export interface HeadKind<D extends { kind: string } = { kind: string }> {
   uses(head: D): readonly Reference[];
   /** What its samples depend on beside those frames and pictures; anything that JSON can hold. */
   counts(head: D): unknown;
-  /** Why it can't be computed by this version, in words for a person; null where it can. */
-  later?(head: D): string | null;
+  /** The inner op by which it is solved before it can be read, and of which parameters; null where it need not be. */
+  solvedBy?(head: D): { readonly op: string; readonly params: object } | null;
   /** @throws DocumentError where its parts do not fit together */
   shape(
     source: SourceHead<D>,
@@ -52,13 +52,15 @@ export interface HeadKind<D extends { kind: string } = { kind: string }> {
   /**
    * Fills `out` with samples of a level.
    * @param pictures those that it is made of, at the same level and over the same rectangle
+   * @param solution what it was solved to; null where it need not be
    */
   read(
     source: SourceHead<D>,
     frames: readonly Frame[],
     pictures: readonly Raster[],
     level: number,
-    out: Raster
+    out: Raster,
+    solution: object | null
   ): void;
 }
 

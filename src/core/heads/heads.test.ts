@@ -3,6 +3,8 @@ import { parseDocument, Resolver, type KrombaDocument } from '../document';
 import { evaluate } from '../path/evaluate';
 import { Planner } from '../path/planner';
 import { shapeOf } from '../path/shape';
+import { noiseOf } from '../measure/noise';
+import { randomStream } from '../random';
 import type { Frame } from '../raster/frame';
 import { floatFrame, largestDifference, noiseFrame, renderDocument } from '../testing';
 
@@ -120,12 +122,58 @@ describe('an average', () => {
     expect(renderDocument(headed(head), all)[0][0]).toBeNaN();
   });
 
-  it('is refused by name with what is not built yet', () => {
-    expect(() => headed({ ...head, match: true })).toThrow(
-      '$.pictures[0].head: matching is not built into this version of Kromba yet'
-    );
-    expect(() => headed({ kind: 'average', of: head.of, match: false })).toThrow('weighting by noise');
+  it('is refused without pictures', () => {
     expect(() => headed({ ...head, of: [] })).toThrow('takes at least one picture');
+  });
+
+  /** Frames of one scene, each with a strength, a level and noise of its own. */
+  const [width, height] = [400, 300];
+  const random = randomStream(31);
+  const scatter = (): number => {
+    let sum = -6;
+    for (let k = 0; k < 12; k++) sum += random();
+    return sum;
+  };
+  const scene = Float32Array.from({ length: width * height }, (_, i) => {
+    const [x, y] = [i % width, Math.floor(i / width)];
+    return 0.08 + 0.25 * Math.exp(-((x - 200) ** 2 + (y - 150) ** 2) / 6000) + 0.0001 * x;
+  });
+  const taken = (gain: number, level: number, sigma: number): Frame =>
+    floatFrame(
+      width,
+      height,
+      Array.from(scene).flatMap((v) => {
+        const value = level + gain * v + sigma * scatter();
+        return [value, value, value];
+      })
+    );
+  const [NOISY, QUIET, WEAK] = [0.006, 0.002, 0.0015];
+  const noisy = { s: taken(1, 0, NOISY), h: taken(1.6, 0.02, QUIET), o: taken(0.5, -0.01, WEAK) };
+
+  it('by noise is as quiet as theory has it, within 3 %, at the level and strength of the first', () => {
+    const [plane] = renderDocument(headed({ kind: 'average', of: head.of }), noisy);
+    // σ as each joins: over its gain; the weights of inverse variance give 1/√Σ 1/σ².
+    const joined = [NOISY, QUIET / 1.6, WEAK / 0.5];
+    const theory = 1 / Math.sqrt(joined.reduce((sum, sigma) => sum + 1 / sigma ** 2, 0));
+    expect(Math.abs(noiseOf(plane, width, height) / theory - 1)).toBeLessThan(0.03);
+    const rest = plane.reduce((sum, v, i) => sum + v - scene[i], 0) / plane.length;
+    expect(Math.abs(rest)).toBeLessThan(0.2 * NOISY);
+    const bright = plane[150 * width + 200] - plane[10 * width + 10];
+    expect(bright).toBeCloseTo(scene[150 * width + 200] - scene[10 * width + 10], 2);
+  });
+
+  it('of equal weights is noisier than that, and without matching a plain mean', () => {
+    const quiet = (more: object): number =>
+      noiseOf(renderDocument(headed({ kind: 'average', of: head.of, ...more }), noisy)[0], width, height);
+    expect(quiet({ weighting: 'equal' })).toBeGreaterThan(1.3 * quiet({}));
+    const [plain] = renderDocument(headed(head), noisy);
+    const sample = (frame: Frame): number => frame.levels[0].samples[3 * 5000];
+    expect(plain[5000]).toBeCloseTo((sample(noisy.s) + sample(noisy.h) + sample(noisy.o)) / 3, 6);
+  });
+
+  it('of pictures without noise weighs them alike', () => {
+    const even = { s: grey(0.1, 0.2), h: grey(0.3, 0.4), o: grey(0.2, 0.6) };
+    near(pixel(renderDocument(headed({ ...head, weighting: 'noise' }), even), 0), [0.2, 0.2, 0.2]);
   });
 });
 

@@ -8,7 +8,7 @@ import { compose } from './compose';
 import { frame } from './frame';
 import type { HeadKind, HeadShape, SourceHead } from './head';
 
-export { beginsFrom, headFrom } from './compose';
+export { beginsFrom, headFrom, isComposed, partsOf, withPart, type Composed, type Row } from './compose';
 export type { HeadShape, SourceHead } from './head';
 
 /** Every kind of head there is. */
@@ -69,12 +69,14 @@ export const readHead = (
   frameOf: (hash: string) => Frame,
   pictures: readonly Raster[],
   level: number,
-  out: Raster
+  out: Raster,
+  solution: object | null = null
 ): void =>
   headKind(source.kind).read(
     source as never,
     source.frames.map(({ hash }) => frameOf(hash)),
     pictures,
     level,
-    out
+    out,
+    solution
   );

@@ -59,6 +59,7 @@ describe('a table made of steps', () => {
       stepOf('invert', {}, { where: ramp }),
       stepOf('invert', {}, { where: grown }),
       stepOf('invert', {}, { where: coloured }),
+      stepOf('sky', {}),
       stepOf('group', { steps: [stepOf('invert', {}), stepOf('blur', { radius: 3 })] }, { name: 'Soft' })
     ];
     const told = bake(planOf(frame, steps), { ...baking, size: 17 }).steps;
@@ -68,6 +69,7 @@ describe('a table made of steps', () => {
       ['Invert', 'its mask is bound to the picture by a ramp'],
       ['Invert', expect.stringMatching(/bound to the picture by neighbours/)],
       ['Invert'],
+      ['Even sky', 'what it does depends on the place'],
       ['Soft'],
       ['Soft › Invert'],
       ['Soft › Blur', 'it looks at neighbours']

@@ -5,12 +5,13 @@ import { whyBound } from '../mask/shape';
 import { opOf } from '../ops';
 import { lut } from '../ops/lut';
 import { applySteps, type Beside } from '../path/apply';
-import { inBands } from '../path/analysis';
+import { inBands, levelOfAtMost } from '../path/analysis';
 import { bothDifferences, differenceFigures, measureDifference, type Differing } from '../path/differing';
 import { evaluate } from '../path/evaluate';
-import { encodingAt, type Plan, type PreparedStep } from '../path/plan';
+import { encodingAt, planSize, planTo, type Plan, type PreparedStep } from '../path/plan';
 import { sharedSamples } from '../raster/frame';
 import type { Raster } from '../raster/raster';
+import { fitNodes, lattice, type Wanted } from './fit';
 import { throughTable, type Curves, type Table } from './table';
 
 export const bakedSizes = [17, 33, 65] as const;
@@ -62,18 +63,23 @@ export function stepOfTable(table: Table): SourceStep {
   return { ...step, key, beside: { pictures: {}, masks: {}, tables: { '(table)': table } } };
 }
 
-/** How far two plans of one size are from each other in ΔE 2000, at full size, band by band; and where most. */
+/**
+ * How far two plans of one size are from each other in ΔE 2000, at full size, band by band; and where most.
+ * Null where no sample is there to be compared.
+ */
 export function errorBetween(
   plan: Plan,
   other: Plan
-): TableError & { readonly at: { readonly x: number; readonly y: number } } {
+): (TableError & { readonly at: { readonly x: number; readonly y: number } }) | null {
   let all: Differing | null = null;
   inBands(plan, 0, (band) => {
     const beside = evaluate(other, 0, { x: band.x, y: band.y, width: band.width, height: band.height });
     const differing = measureDifference(band, beside, 'colours');
     all = all ? bothDifferences(all, differing) : differing;
   });
-  const { mean, most, largest, at } = differenceFigures(all!)!;
+  const figures = differenceFigures(all!);
+  if (!figures) return null;
+  const { mean, most, largest, at } = figures;
   return { mean: 100 * mean, most: 100 * most, largest: 100 * largest, at };
 }
 
@@ -95,8 +101,11 @@ function reasonsOf(step: SourceStep): string[] {
   const bound = [...new Set(masks.flatMap((mask) => maskReasons(step, mask)))];
   const idle = op.idle?.(step.params) ?? false;
   return [
+    ...(op.byPlace ? ['what it does depends on the place'] : []),
     ...(!idle && (op.reach?.(step.params, 1) ?? 0) > 0 ? ['it looks at neighbours'] : []),
-    ...(taken.some((what) => 'picture' in what) ? ['it takes from another picture'] : []),
+    ...(taken.some((what) => 'picture' in what && !what.whileSolving)
+      ? ['it takes from another picture']
+      : []),
     ...(bound.length > 0 ? [`its mask is bound to the picture by ${bound.join(', ')}`] : [])
   ];
 }
@@ -155,48 +164,67 @@ function throughSteps(steps: readonly PreparedStep[], rgb: Planes, encoding: Enc
   }
 }
 
-/** A cube of colours, red running fastest, with the values that stand along an axis. */
-function cubeOfColours(axis: readonly number[]): Float32Array[] {
-  const side = axis.length;
-  const planes = [0, 1, 2].map(() => new Float32Array(side ** 3));
-  for (let i = 0; i < side ** 3; i++) {
-    planes[0][i] = axis[i % side];
-    planes[1][i] = axis[Math.floor(i / side) % side];
-    planes[2][i] = axis[Math.floor(i / side ** 2)];
-  }
-  return planes;
-}
-
-const evenly = (count: number, low: number, high: number): number[] =>
-  Array.from({ length: count }, (_, i) => low + ((high - low) * i) / (count - 1));
-
 /** Values of the curves that may stand before a cube. */
 const CURVE_VALUES = 1024;
 /** The shadows get more nodes than the lights by these powers. */
 const POWERS = [1.5, 2.2, 3];
 
-/** The places of a cube's nodes before its curves: where those come to even steps of 0…1. */
-function nodesBehind(values: readonly number[], size: number, low: number, high: number): number[] {
-  let at = 0;
-  return evenly(size, 0, 1).map((node) => {
-    while (at < values.length - 2 && values[at + 1] < node) at++;
-    const part = (node - values[at]) / (values[at + 1] - values[at]);
-    return low + ((high - low) * (at + part)) / (values.length - 1);
-  });
+/** A curve that is straight between even steps of 0…1, turned round. */
+function turnedRound(values: readonly number[]): (v: number) => number {
+  return (v) => {
+    let [from, to] = [0, values.length - 1];
+    while (to - from > 1) {
+      const middle = (from + to) >> 1;
+      if (values[middle] <= v) from = middle;
+      else to = middle;
+    }
+    return (from + (v - values[from]) / (values[to] - values[from])) / (values.length - 1);
+  };
 }
 
-function withCurves(power: number, low: number, high: number): { curves: Curves; values: number[] } {
-  const values = evenly(CURVE_VALUES, 0, 1).map((v) => Math.fround(v ** (1 / power)));
+/** Curves that give more nodes to the shadows, and the colour at a place behind them, 0…1. */
+function withCurves(
+  power: number,
+  low: number,
+  high: number
+): { curves: Curves; colourAt: (at: number) => number; placeOf: (colour: number) => number } {
+  const values = Array.from({ length: CURVE_VALUES }, (_, i) =>
+    Math.fround((i / (CURVE_VALUES - 1)) ** (1 / power))
+  );
   const three = Float32Array.from({ length: 3 * CURVE_VALUES }, (_, i) => values[Math.floor(i / 3)]);
   const ends = { low: [low, low, low], high: [high, high, high] };
-  return { curves: { size: CURVE_VALUES, ...ends, values: three }, values };
+  const before = turnedRound(values);
+  return {
+    curves: { size: CURVE_VALUES, ...ends, values: three },
+    colourAt: (at) => low + (high - low) * before(at),
+    placeOf: (colour) => Math.max(0, (colour - low) / (high - low)) ** (1 / power)
+  };
+}
+
+/** A ΔE 2000 that nobody sees side by side: up to it, the largest error may grow where the mean falls. */
+const NOT_SEEN = 0.5;
+
+/** At most so many colours of the picture count. */
+const COLOURS = 2 ** 15;
+
+/** Colours of the picture before a step, evenly taken from a small level; missing ones left out. */
+function coloursBefore(plan: Plan, count: number): Float32Array[] {
+  const before = planTo(plan, count);
+  const level = levelOfAtMost(before, 4 * COLOURS);
+  const { width, height } = planSize(before, level);
+  const every = Math.max(1, Math.ceil((width * height) / COLOURS));
+  const found: number[][] = [[], [], []];
+  let next = 0;
+  inBands(before, level, ({ planes, width: across, height: down, y }) => {
+    for (let i = next - y * across; i < across * down; i += every, next += every)
+      if (planes.every((plane) => plane[i] === plane[i]))
+        planes.forEach((plane, c) => found[c].push(plane[i]));
+  });
+  return found.map((plane) => Float32Array.from(plane));
 }
 
 /** So many colours a side are looked at: in the middle between places of 65 nodes, where no table has one. */
 const CHECKED = 65;
-const betweenNodes = (low: number, high: number): number[] =>
-  Array.from({ length: CHECKED }, (_, i) => low + ((high - low) * (i + 0.5)) / CHECKED);
-
 /** How far a table is from steps, over a cube of colours. */
 function errorOf(
   table: Table,
@@ -204,8 +232,9 @@ function errorOf(
   encoding: readonly [Encoding, Encoding],
   { low, high }: Baking
 ): Baked['error'] {
-  const axis = betweenNodes(low, high);
-  const colours = cubeOfColours(axis);
+  const colours = lattice(CHECKED);
+  const place = (at: number): number => low + ((high - low) * (at * (CHECKED - 1) + 0.5)) / CHECKED;
+  for (const plane of colours) for (let i = 0; i < plane.length; i++) plane[i] = place(plane[i]);
   const [by, through] = [colours.map((p) => p.slice()), colours.map((p) => p.slice())];
   throughSteps(steps, by, encoding[0]);
   throughTable(table, through, through, CHECKED ** 3, 'tetrahedral');
@@ -216,12 +245,18 @@ function errorOf(
     measureDifference(raster(by), raster(through), 'colours')
   )!;
   const index = [at.x % CHECKED, Math.floor(at.x / CHECKED), at.y];
-  return { mean: 100 * mean, most: 100 * most, largest: 100 * largest, at: index.map((i) => axis[i]) };
+  return {
+    mean: 100 * mean,
+    most: 100 * most,
+    largest: 100 * largest,
+    at: index.map((i) => place(i / (CHECKED - 1)))
+  };
 }
 
 /**
  * Makes a table of the steps of a path that are functions of a colour alone; what a step has solved from this picture stays as it
- * is. Of a plain cube and those behind curves, the one whose largest ΔE 2000 is smallest is kept.
+ * is. Of a plain cube and those behind curves, the one whose largest ΔE 2000 is smallest is kept; its nodes are then laid where the
+ * cube comes nearest to the steps, over all colours and those of the picture (`fit`).
  */
 export function bake(plan: Plan, baking: Baking): Baked {
   const { title, size, low, high, only } = baking;
@@ -232,20 +267,33 @@ export function bake(plan: Plan, baking: Baking): Baked {
   );
   const first = encodingAt(plan, places[0] ?? 0);
   const last = prepared.at(-1)?.encodingAfter ?? first;
-  const made = (axis: readonly number[], curves: Curves | null): Baked => {
-    const planes = cubeOfColours(axis);
-    throughSteps(prepared, planes, first);
+  const ends = { low: [low, low, low], high: [high, high, high] };
+  const made = (planes: readonly Float32Array[], curves: Curves | null): Baked => {
     const values = sharedSamples('f32', 3 * size ** 3) as Float32Array;
     planes.forEach((plane, c) => plane.forEach((v, i) => (values[3 * i + c] = v)));
-    const ends = curves ? [0, 1] : [low, high];
-    const [from, to] = ends.map((v) => [v, v, v]);
-    const table: Table = { title, curves, cube: { size, low: from, high: to, values } };
+    const cube = { size, ...(curves ? { low: [0, 0, 0], high: [1, 1, 1] } : ends), values };
+    const table: Table = { title, curves, cube };
     return { table, steps: told, error: errorOf(table, prepared, [first, last], baking) };
   };
-  const tried = [made(evenly(size, low, high), null)];
-  for (const power of baking.curves ? POWERS : []) {
-    const { curves, values } = withCurves(power, low, high);
-    tried.push(made(nodesBehind(values, size, low, high), curves));
-  }
-  return tried.reduce((best, one) => (one.error.largest < best.error.largest ? one : best));
+  const plainly = (v: number): number => (v - low) / (high - low);
+  const ways = [
+    { curves: null, colourAt: (at: number) => low + (high - low) * at, placeOf: plainly },
+    ...(baking.curves ? POWERS : []).map((power) => withCurves(power, low, high))
+  ].map(({ curves, colourAt, placeOf }) => {
+    /** Puts places among the nodes, 0…1, through the steps. */
+    const wanted: Wanted = (planes) => {
+      for (const plane of planes) for (let i = 0; i < plane.length; i++) plane[i] = colourAt(plane[i]);
+      throughSteps(prepared, planes, first);
+    };
+    const nodes = lattice(size);
+    wanted(nodes);
+    return { curves, wanted, placeOf, baked: made(nodes, curves) };
+  });
+  const best = ways.reduce((a, b) => (b.baked.error.largest < a.baked.error.largest ? b : a));
+  const often = coloursBefore(plan, places[0] ?? 0).map((plane) => plane.map(best.placeOf));
+  const nearer = made(fitNodes(size, best.wanted, often), best.curves);
+  const isNearer =
+    nearer.error.mean <= best.baked.error.mean &&
+    nearer.error.largest <= Math.max(NOT_SEEN, best.baked.error.largest);
+  return isNearer ? nearer : best.baked;
 }

@@ -1,3 +1,5 @@
+import { noiseOf } from './noise';
+import { medianAndMad, skyOf } from './sky';
 import { layoutChannels, sampleScale, type Frame } from '../raster/frame';
 
 export interface PlaneStatistics {
@@ -6,6 +8,14 @@ export interface PlaneStatistics {
   readonly mean: number;
   /** The middle value; of an even count, the mean of the two in the middle. */
   readonly median: number;
+  /** The median absolute deviation from the median. */
+  readonly mad: number;
+  /** σ of its noise, by its finest à trous layer. */
+  readonly noise: number;
+  /** The level of the sky under stars and objects. */
+  readonly sky: number;
+  /** The part of its samples that is clipped high. */
+  readonly clipped: number;
 }
 
 const PLANE_NAMES = { grey: ['grey'], rgb: ['r', 'g', 'b'], cmyk: ['c', 'm', 'y', 'k'] } as const;
@@ -19,27 +29,36 @@ export function frameStatistics(frame: Frame): Record<string, PlaneStatistics> {
   const names = [...PLANE_NAMES[frame.layout], ...(frame.alpha ? ['alpha'] : [])];
   return Object.fromEntries(
     names.map((name, c) => {
-      const plane = new Float32Array(samples.length / channels);
-      let present = 0;
-      for (let i = c; i < samples.length; i += channels) {
-        if (!Number.isNaN(samples[i])) plane[present++] = samples[i];
-      }
-      return [name, statistics(plane.subarray(0, present), scale)];
+      const plane = Float32Array.from(
+        { length: samples.length / channels },
+        (_, i) => samples[i * channels + c]
+      );
+      return [name, statistics(plane, frame, scale)];
     })
   );
 }
 
-/** @param plane is sorted in place; @param scale what one sample unit is worth */
-function statistics(plane: Float32Array, scale: number): PlaneStatistics {
+/** From here on a sample is at the end of its range. */
+const CLIPPED = 1 - 0.5 / 65535;
+
+/** @param scale what one sample unit is worth */
+function statistics(
+  plane: Float32Array,
+  { width, height }: Pick<Frame, 'width' | 'height'>,
+  scale: number
+): PlaneStatistics {
+  const noise = noiseOf(plane, width, height) * scale;
+  const { level: sky } = skyOf(plane);
+  const sorted = plane.filter((v) => v === v).sort();
+  const { median, mad } = medianAndMad(sorted);
   let sum = 0;
-  for (const v of plane) sum += v;
-  plane.sort();
-  const half = plane.length / 2;
-  const median = (plane[Math.ceil(half) - 1] + plane[Math.floor(half)]) / 2;
+  for (const v of sorted) sum += v;
+  let clipped = 0;
+  while (clipped < sorted.length && sorted[sorted.length - 1 - clipped] * scale >= CLIPPED) clipped++;
   return {
-    min: plane[0] * scale,
-    max: plane[plane.length - 1] * scale,
-    mean: (sum / plane.length) * scale,
-    median: median * scale
+    min: sorted[0] * scale,
+    max: sorted[sorted.length - 1] * scale,
+    mean: (sum / sorted.length) * scale,
+    ...{ median: median * scale, mad: mad * scale, noise, sky: sky * scale, clipped: clipped / sorted.length }
   };
 }

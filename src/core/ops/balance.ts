@@ -7,6 +7,7 @@ import { decode, encode } from '../colour/transfer';
 import { eitherWay, matrixAt, simd } from '../kernels/arena';
 import { meanOf } from '../measure/histogram';
 import { quantiles } from '../measure/quantile';
+import { skyOf } from '../measure/sky';
 import { light, percent, said, weight } from './fields';
 import { samplesOf, type Seen } from '../measure/seen';
 import { defineOp, type PinReading, type Solving } from './op';
@@ -120,18 +121,6 @@ function brightest(stored: Planes, planes: Planes, n: number): Three | null {
   return sums.map((s) => s / count) as unknown as Three;
 }
 
-/** The level of an even sky: the median after three rounds of leaving out what is over 3 σ away, σ = 1.4826 MAD. */
-function skyLevel(plane: Float32Array): number {
-  let kept = plane.filter((v) => v === v).sort();
-  for (let round = 0; round < 3 && kept.length > 0; round++) {
-    const median = kept[kept.length >> 1];
-    const deviations = kept.map((v) => Math.abs(v - median)).sort();
-    const most = 3 * 1.4826 * deviations[deviations.length >> 1];
-    kept = kept.filter((v) => Math.abs(v - median) <= most);
-  }
-  return kept.length > 0 ? kept[kept.length >> 1] : 0;
-}
-
 /**
  * Gains that make the neutral pins neutral at their own luminance: least squares for each channel, a pin weighing as
  * much as its size. Pins that contradict each other leave a residual.
@@ -167,7 +156,7 @@ function solvedFrom(seen: Seen, { method, ends }: Need, light: Light): Solution 
     return white ? { ...PLAIN, gain: white.map((w) => 1 / Math.max(w, LEAST)) as unknown as Three } : PLAIN;
   }
   if (method === 'sky') {
-    const levels = planes.map(skyLevel);
+    const levels = planes.map((plane) => skyOf(plane, n).level);
     const lowest = Math.min(...levels);
     return { ...PLAIN, offset: levels.map((v) => lowest - v) as unknown as Three };
   }

@@ -1,3 +1,4 @@
+import { averaging } from './averaging';
 import { balance } from './balance';
 import { blur } from './blur';
 import { channel } from './channel';
@@ -9,16 +10,21 @@ import { group } from './group';
 import { invert } from './invert';
 import { lay } from './lay';
 import { levels } from './levels';
+import { lines } from './lines';
 import { local } from './local';
 import { lut } from './lut';
 import { maskSeen } from './mask-seen';
+import { match } from './match';
 import { merge } from './merge';
 import { mix } from './mix';
 import { mono } from './mono';
 import type { Op } from './op';
+import { rein } from './rein';
 import { sharpen } from './sharpen';
+import { sky } from './sky';
 import { smooth } from './smooth';
 import { straighten } from './straighten';
+import { stretch } from './stretch';
 import { tint } from './tint';
 import { weigh } from './weigh';
 
@@ -38,6 +44,11 @@ export const ops: readonly Op[] = [
   lut,
   weigh,
   tint,
+  stretch,
+  rein,
+  match,
+  sky,
+  lines,
   equalize,
   invert,
   local,
@@ -50,15 +61,12 @@ export const ops: readonly Op[] = [
 ] as unknown as Op[];
 
 /** Ops of the format that this version can't compute yet; a document that holds one is refused by name. */
-export const laterOps: readonly string[] = [
-  ...['lines', 'match', 'sky', 'stretch', 'rein', 'register'],
-  ...['deconvolve', 'stars', 'scales', 'denoise']
-];
+export const laterOps: readonly string[] = [...['register'], ...['deconvolve', 'stars', 'scales', 'denoise']];
 
 export const findOp = (id: string): Op | undefined => ops.find((op) => op.id === id);
 
 /** Ops that the house itself puts behind a path, to look at what is no picture; no document holds them. */
-const inner: readonly Op[] = [maskSeen] as unknown as Op[];
+const inner: readonly Op[] = [maskSeen, averaging] as unknown as Op[];
 
 /** An op of documents or of the house itself. */
 export const anyOp = (id: string): Op | undefined => findOp(id) ?? inner.find((op) => op.id === id);

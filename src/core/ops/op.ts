@@ -7,6 +7,7 @@ import type { Table } from '../lut/table';
 import type { Seen } from '../measure/seen';
 import type { Field } from '../spatial/field';
 import type { Geometry } from '../raster/geometry';
+import type { Rect } from '../raster/raster';
 
 /** The rectangle a kernel works on: planes of RGB (or, for a plane op, of the stored values of its channels). */
 export interface Patch extends Field {
@@ -34,9 +35,16 @@ export function readModel(
   else model.kernels[encoding].fromRgb(planes, out, n);
 }
 
-/** What an op takes from elsewhere: another picture (moved by so many full-size pixels), a mask on its own input, or a table. */
+/**
+ * What an op takes from elsewhere: another picture (moved by so many full-size pixels; or one that is only looked at while the step is
+ * solved), a mask on its own input, or a table.
+ */
 export type Taken =
-  | { readonly picture: Reference; readonly shift?: readonly [number, number] }
+  | {
+      readonly picture: Reference;
+      readonly shift?: readonly [number, number];
+      readonly whileSolving?: true;
+    }
   | { readonly mask: Mask }
   | { readonly table: string };
 
@@ -74,6 +82,13 @@ export const givenFor = (model: ColourModel, channels: readonly Channel[] = mode
 export interface Asked extends Given {
   /** The analysis raster: the same for every region and zoom. Yields how much of it is done, 0…1. */
   analysis(): Solving<Seen>;
+  /** What comes in, at full size. */
+  readonly size: { readonly width: number; readonly height: number };
+  /** A part of it at full size; copies. */
+  region(rect: Rect): Seen;
+  /** The same two of a picture that the op takes, lying as the step's own input does. */
+  analysisOf(picture: Reference): Solving<Seen>;
+  regionOf(picture: Reference, rect: Rect): Seen;
   /** What the pins of the roles that `readsPins` names read. */
   pins(): readonly PinReading[];
 }
@@ -107,6 +122,8 @@ export interface Op<P = unknown, C = unknown, S = unknown, N = unknown> {
   takes?(params: P): readonly Taken[];
   /** Its parameters with each mask in them put through `change`; for an op that takes masks. */
   mapMasks?(params: P, change: (mask: Mask) => Mask): P;
+  /** What it does to a sample depends on where that stands. */
+  readonly byPlace?: true;
   /** How many pixels around a pixel its result depends on, in a level of `scale`; left out for a pixel-wise op. */
   reach?(params: P, scale: number): number;
   /**

@@ -44,6 +44,8 @@ export type PreparedTaken =
 
 /** What stands at the beginning of a path, ready to be read anywhere and at any level. */
 export interface Head extends HeadShape {
+  /** What it was solved to before it could be read; null where it need not be. */
+  readonly solution: object | null;
   /** What its samples depend on. */
   readonly key: string;
   /** The pictures that it is made of. */

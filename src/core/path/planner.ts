@@ -8,7 +8,9 @@ import {
   pinKey,
   pinsRead,
   referenceKey,
+  sourceKey,
   stepKey,
+  stepOfHouse,
   titleOf,
   type Mask,
   type Pin,
@@ -18,14 +20,16 @@ import {
   type SourceStep,
   type Step
 } from '../document';
-import { headShape, readHead, type SourceHead } from '../heads';
+import { headKind, headShape, readHead, type DocumentHead, type SourceHead } from '../heads';
 import { prepareMask, type PreparedMask } from '../mask/prepare';
 import { seenOf, type Seen } from '../measure/seen';
+import { averaging } from '../ops/averaging';
 import { opOf, type Given, type PinReading, type Solving } from '../ops';
 import type { Frame } from '../raster/frame';
 import { isPlain, translation, type Geometry } from '../raster/geometry';
+import type { Raster, Rect } from '../raster/raster';
 import { analysed, inBands, meanAround, type Analysed } from './analysis';
-import { alone } from './evaluate';
+import { alone, withEvaluated } from './evaluate';
 import {
   encodingAt,
   lyingKey,
@@ -148,9 +152,18 @@ export class Planner {
     const { step, pins, head, steps, geometry, beyond } = ask;
     const before = this.plan({ head, steps, pins }, { geometry, beyond });
     const op = opOf(step.op);
+    // The pictures of a head lie as they do by themselves, those that a step takes from as the step's own.
+    const beside = new BesideStep(step, before, (picture, lying) =>
+      this.plan(picture, step.op === averaging.id ? null : { geometry: lying, beyond: Number.NaN }, 1)
+    );
+    const taken = (picture: Reference): Plan => beside.plans[beside.taken(picture)];
     const solving = op.solve!(op.needs!(step.params), {
       ...givenTo(step, before),
+      size: { width: geometry.width, height: geometry.height },
       analysis: () => this.seen(before),
+      region: (rect) => this.region(before, rect),
+      analysisOf: (picture) => this.seen(taken(picture)),
+      regionOf: (picture, rect) => this.region(taken(picture), rect),
       pins: () => readPins(before, pinsRead([step], pins))
     });
     for (;;) {
@@ -174,12 +187,26 @@ export class Planner {
     this.solutions.set(key, solution);
   }
 
-  private *seen(plan: Plan): Solving<Seen> {
+  /** What stands for results over the whole picture that a plan waits for: computed here, where nobody else does. @throws Unsettled */
+  private settledFor(plan: Plan): Settled {
     const settled = this.settled ?? this.own;
     for (let ask = unsettled(plan, settled); ask; ask = unsettled(plan, settled)) {
       if (this.settled) throw new Unsettled(ask);
       this.own.set(ask.key, this.settle(ask));
     }
+    return settled;
+  }
+
+  /** A part of a picture at full size. */
+  private region(plan: Plan, rect: Rect): Seen {
+    const n = rect.width * rect.height;
+    const copied = (raster: Raster): Float32Array[] => raster.planes.map((plane) => plane.slice(0, n));
+    const planes = withEvaluated(plan, 0, rect, null, copied, alone(this.goOn, this.settledFor(plan)));
+    return seenOf(rect.width, rect.height, planes);
+  }
+
+  private *seen(plan: Plan): Solving<Seen> {
+    const settled = this.settledFor(plan);
     this.analysed = yield* analysed(plan, alone(this.goOn, settled), this.analysed);
     const { width, height, planes } = this.analysed.raster;
     return seenOf(width, height, planes);
@@ -187,6 +214,7 @@ export class Planner {
 
   private head(source: SourceHead, depth: number): Head {
     const beside = source.pictures.map((picture) => this.plan(picture, null, depth + 1));
+    const solution = this.headSolution(source, beside);
     const shapes = beside.map((plan, i) => ({
       ...plan.head,
       ...{ width: plan.geometry.width, height: plan.geometry.height, mayMiss: plan.mayMiss },
@@ -195,9 +223,37 @@ export class Planner {
     }));
     return {
       ...headShape(source, this.frameOf, shapes),
-      ...{ key: source.key, beside },
-      read: (level, out, pictures) => readHead(source, this.frameOf, pictures, level, out)
+      ...{ key: source.key, beside, solution },
+      read: (level, out, pictures) => readHead(source, this.frameOf, pictures, level, out, solution)
     };
+  }
+
+  /** What a head is solved to before it can be read, as a step behind the first of its pictures; null where nothing is. @throws Unsolved */
+  private headSolution({ of, key, pictures }: SourceHead, beside: readonly Plan[]): object | null {
+    const head = of as DocumentHead;
+    const { solvedBy, uses } = headKind(head.kind);
+    const by = solvedBy?.(head) ?? null;
+    if (!by) return null;
+    const named = Object.fromEntries(
+      uses(head).map((reference, i) => [referenceKey(reference), pictures[i]])
+    );
+    const step: SourceStep = {
+      ...stepOfHouse(by.op, by.params),
+      ...{ key, beside: { pictures: named, masks: {}, tables: {} } }
+    };
+    const [{ geometry }] = beside;
+    const [first] = pictures;
+    const ask = {
+      key: contentKey(`head ${key}`),
+      step,
+      geometry,
+      beyond: 0,
+      ...{ head: first.head, steps: first.steps, pins: first.pins }
+    };
+    return kept(this.solutions, ask.key, () => {
+      if (this.settled) throw new Unsolved(ask);
+      return this.solve(ask);
+    });
   }
 
   /** Makes steps ready that follow each other behind those of `before`. */
@@ -224,9 +280,14 @@ export class Planner {
     if (need === null) return null;
     const { upstream, source, pins } = along;
     const read = pinsRead([...upstream, step], pins);
+    const taken = (opOf(op).takes?.(params) ?? []).flatMap((what) => {
+      const picture = 'picture' in what ? step.beside?.pictures[referenceKey(what.picture)] : undefined;
+      return picture ? [sourceKey(picture)] : [];
+    });
     const told = [
       op,
       need,
+      taken,
       on,
       given.encoding,
       lyingKey({ geometry, beyond }),
@@ -254,7 +315,7 @@ export class Planner {
     );
     const where = step.where && beside.mask(step.where);
     const taken = (op.takes?.(step.params) ?? []).flatMap((what): PreparedTaken[] => {
-      if ('table' in what) return [];
+      if ('table' in what || ('picture' in what && what.whileSolving)) return [];
       return 'mask' in what
         ? [{ mask: beside.mask(what.mask) }]
         : [{ picture: beside.taken(what.picture, what.shift) }];

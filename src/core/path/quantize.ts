@@ -64,7 +64,8 @@ function write(
       let at = (y * width + raster.x) * channels + c;
       for (let x = 0; x < raster.width; x++, at += channels) {
         const v = plane[i++];
-        if (float && keepRange) samples[at] = v === v || keepMissing ? v : 0;
+        if (float && v !== v) samples[at] = keepMissing ? v : 0;
+        else if (float && keepRange) samples[at] = v;
         else {
           const clamped = v > 0 ? (v < 1 ? v : 1) : 0;
           // In floats, as the kernels round, so that both ways give the same sample.

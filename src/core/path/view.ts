@@ -2,6 +2,7 @@ import { channelOf, fillChannel, fillPresent } from '../colour';
 import { encodePlane } from '../colour/code-planes';
 import { eitherWay, inRoom, simd, takeBytes, takePlane } from '../kernels/arena';
 import type { Raster } from '../raster/raster';
+import { lifted, type Lift } from './lift';
 
 /**
  * What of a picture is shown: its colours, one channel as a grey photograph, or where the listed channels are clipped
@@ -15,7 +16,7 @@ export interface Clipping {
 
 /**
  * The raster as 8-bit RGBA for the screen: clamped, missing samples black, ink as it lies on paper; a linear one is encoded,
- * and so are its channels that are amounts of light.
+ * and so are its channels that are amounts of light. Where it is lifted, it and its channels are those of the picture that is seen.
  */
 export const screenPixels = (raster: Raster, view: View): Uint8ClampedArray<ArrayBuffer> =>
   withScreenPixels(raster, view, (pixels) => pixels.slice());
@@ -24,16 +25,18 @@ export const screenPixels = (raster: Raster, view: View): Uint8ClampedArray<Arra
 export function withScreenPixels<T>(
   raster: Raster,
   view: View,
-  use: (pixels: Uint8ClampedArray<ArrayBuffer>) => T
+  use: (pixels: Uint8ClampedArray<ArrayBuffer>) => T,
+  lift: Lift | null = null
 ): T {
   const n = raster.width * raster.height;
   return inRoom(() => {
+    const seen = lift ? lifted(raster, lift) : raster;
     const planes =
       view === 'colour'
-        ? colourPlanes(raster, n)
+        ? colourPlanes(seen, n)
         : 'channel' in view
-          ? channelPlanes(raster, view.channel, n)
-          : clippedPlanes(raster, view, n);
+          ? channelPlanes(seen, view.channel, n)
+          : clippedPlanes(raster, seen, view, n);
     const { alpha } = raster;
     return eitherWay(
       alpha ? [...planes, alpha] : planes,
@@ -93,10 +96,10 @@ const HATCH = 4;
 const DIM = 0.3;
 
 /** White hatch where a sample is clipped high, dark hatch low, over the picture's lightness drained to dim grey. */
-function clippedPlanes(raster: Raster, { clipped, ends }: Clipping, n: number): Float32Array[] {
+function clippedPlanes(raster: Raster, seen: Raster, { clipped, ends }: Clipping, n: number): Float32Array[] {
   const grey = takePlane(n);
-  fillChannel('lum', raster.planes, raster.encoding, grey, n);
-  if (raster.encoding === 'linear') encodePlane(grey, grey, n);
+  fillChannel('lum', seen.planes, seen.encoding, grey, n);
+  if (seen.encoding === 'linear') encodePlane(grey, grey, n);
   const out = takePlane(n);
   for (let i = 0; i < n; i++) out[i] = 0.12 + DIM * Math.min(1, Math.max(0, grey[i]));
   const values = clipped.map(() => takePlane(n));

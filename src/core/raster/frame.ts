@@ -13,6 +13,24 @@ export interface Level {
   readonly samples: Samples;
 }
 
+/** What a FITS file says beside its samples. */
+export interface FitsFacts {
+  /** Cards of the header as they stand in it, 80 letters each. */
+  readonly cards: readonly string[];
+  readonly range: number;
+  readonly hdu: number;
+  /** Counted from 1; null where all make the picture. */
+  readonly plane: number | null;
+  readonly planes: number;
+  /** The pictures of the file. */
+  readonly parts: readonly {
+    readonly hdu: number;
+    readonly name: string;
+    readonly width: number;
+    readonly height: number;
+  }[];
+}
+
 /** A decoded input image in its own sample type, in shared memory, with its pyramid. */
 export interface Frame {
   readonly width: number;
@@ -26,6 +44,8 @@ export interface Frame {
   readonly levels: readonly Level[];
   /** Samples that were blank or no number in the file. */
   readonly missing: number;
+  /** What a FITS file says beside its samples. */
+  readonly fits?: FitsFacts;
 }
 
 const SAMPLE_BYTES = { u8: 1, u16: 2, f32: 4 } as const;

@@ -3,6 +3,7 @@
   import { Button, InlineLoading } from 'carbon-components-svelte';
   import { leave, openLibrary, whenLeft } from '../services';
   import BenchScreen from './BenchScreen.svelte';
+  import { takeTold } from '../add-document';
   import { Session } from './session.svelte';
 
   let { id }: { id: string } = $props();
@@ -16,6 +17,8 @@
       // The same document may just have been left in this tab.
       await whenLeft();
       session = await Session.open(await openLibrary(), id, leaving.signal);
+      const told = takeTold(id);
+      if (told) session.notice = told;
     } catch (error) {
       if (!leaving.signal.aborted) problem = (error as Error).message;
     }

@@ -4,7 +4,7 @@
   import { tinykeys } from 'tinykeys';
   import { modelOf } from '$core/colour';
   import { toFrame } from '$core/raster/geometry';
-  import { actsOn, type Step } from '$core/document';
+  import { actsOn, stepsAsText, type Step } from '$core/document';
   import ExportPanel from '../shell/ExportPanel.svelte';
   import Header from '../shell/Header.svelte';
   import KeysPanel from '../shell/KeysPanel.svelte';
@@ -25,6 +25,7 @@
   import WorkPane from '../work-pane/WorkPane.svelte';
   import { BenchState } from './bench.svelte';
   import { provideBracket } from './bracket.svelte';
+  import { provideLift } from './lift.svelte';
   import { clipboardSteps, keepOnClipboard } from './clipboard';
   import { bindings, type Commands } from './keys';
   import { surrounds } from './layout.svelte';
@@ -34,7 +35,8 @@
   import type { Session } from './session.svelte';
   import { longWork } from '../long-work.svelte';
   import { trouble } from './trouble.svelte';
-  import { groupSteps, pasteSteps, shownSteps, stepsAsText, takeApart, toggleStep } from './steps';
+  import { droppedFiles } from '../shell/dropped-files';
+  import { groupSteps, pasteSteps, shownSteps, takeApart, toggleStep } from './steps';
   import { duplicatePicture } from './versions';
 
   let { session }: { session: Session } = $props();
@@ -42,6 +44,8 @@
   const bench = new BenchState(untrack(() => session));
   const { viewport, layout, reader, measurer, bracket } = bench;
   provideBracket(bracket);
+  provideLift(bench.lift);
+  $effect(() => bench.lift.follow());
   /** Widths to begin with, in CSS pixels: what a wider window has more goes to the picture. */
   const share = (pixels: number): number => (100 * pixels) / window.innerWidth;
   const inShare = share(Math.min(400, Math.max(280, window.innerWidth * 0.2)));
@@ -138,6 +142,7 @@
       if (next) void session.showPicture(next.id);
     },
     looks: () => openShelf(!bench.shelf.open),
+    lift: () => bench.lift.can && bench.lift.next(),
     beside: () => bench.compare.add(),
     nextPlace: () => bench.compare.next(),
     nextWay: () => bench.compare.several && bench.compare.nextWay(),
@@ -195,7 +200,7 @@
     target.closest('input:not([type="range"]), textarea, select, [role="dialog"]') !== null;
 
   function copy(steps: readonly Step[]): string {
-    const text = stepsAsText(session.cursor.picture.name, steps);
+    const text = stepsAsText(session.document, session.cursor.picture.name, steps);
     keepOnClipboard(text);
     return text;
   }
@@ -241,10 +246,9 @@
     if (event.dataTransfer?.types.includes('Files')) event.preventDefault();
   }}
   ondrop={(event) => {
-    const files = [...(event.dataTransfer?.files ?? [])];
-    if (files.length === 0) return;
+    if (!event.dataTransfer?.types.includes('Files') || event.defaultPrevented) return;
     event.preventDefault();
-    void bench.takeFiles(files);
+    void droppedFiles(event).then((files) => bench.takeFiles(files));
   }}
 />
 
@@ -334,7 +338,7 @@
   </main>
   <StatusLine {session} {bench} {computed} />
 </div>
-<ExportPanel {session} bind:open={exporting} ondone={(text) => (exported = text)} />
+<ExportPanel {session} lift={bench.lift} bind:open={exporting} ondone={(text) => (exported = text)} />
 <KeepLook {session} {bench} bind:open={bench.shelf.keeping} />
 <KeysPanel bind:open={showingKeys} />
 <RemovalPanel {bench} />

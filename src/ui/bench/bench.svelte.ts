@@ -1,5 +1,6 @@
 import { findStep, insideOf, withStep, type PinRole, type Place, type Step } from '$core/document';
 import type { ColourAt } from '$core/measure/main-colours';
+import type { SkyBox } from '$core/measure/sky-model';
 import type { PinReading } from '$core/ops';
 import { lut } from '$core/ops/lut';
 import { paramsOf } from '$core/ops/op';
@@ -10,6 +11,7 @@ import { Bracket } from './bracket.svelte';
 import { Shelf } from '../looks/shelf.svelte';
 import { Compare, type OutPlace } from './compare.svelte';
 import { Hand } from './hand.svelte';
+import { ViewLift } from './lift.svelte';
 import { BenchLayout } from './layout.svelte';
 import { MaskBench } from './mask-bench.svelte';
 import { Measurer } from './measurer.svelte';
@@ -21,10 +23,6 @@ import type { Shown } from '../viewer/shown';
 
 /** The parts of a step under its panel. */
 export type Part = 'on' | 'blend' | 'limits' | 'where';
-
-/** Files that frames are made of, and those of tables, as a file dialog is told of them. */
-export const IMAGE_FILES = '.png,.jpg,.jpeg,.tif,.tiff';
-export const TABLE_FILES = '.cube,.png,.tif,.tiff';
 
 /** So many places stand for a picture where something is to be known of all of it at once. */
 const SPREAD = { across: 24, down: 16 };
@@ -40,6 +38,7 @@ export class BenchState {
   readonly compare: Compare;
   readonly bracket = new Bracket(this);
   readonly shelf = new Shelf();
+  readonly lift: ViewLift;
   inTab = $state<'wall' | 'one' | 'before' | 'mask' | 'sources'>('wall');
   /** The part of the step that is open. */
   part = $state<Part | null>(null);
@@ -59,6 +58,8 @@ export class BenchState {
   proposal = $state.raw<Step | null>(null);
   /** Ids of the steps of the path that a table is being made of; null where none is. */
   baking = $state.raw<readonly string[] | null>(null);
+  /** Boxes of sky that are shown over the picture. */
+  skyBoxes = $state.raw<readonly SkyBox[] | null>(null);
   pin = $state<string | null>(null);
   /** Where several steps are chosen, the one at the other end from the selected. */
   rangeEnd = $state<string | null>(null);
@@ -66,6 +67,7 @@ export class BenchState {
   private unfolded = $state.raw<ReadonlySet<string>>(new Set());
 
   constructor(readonly session: Session) {
+    this.lift = new ViewLift(session);
     this.masks = new MaskBench(session, this.hand);
     const worked = (): OutPlace => ({ picture: session.cursor.picture.id, at: this.workedAt });
     this.compare = new Compare(session, worked, (place) => this.goTo(place));

@@ -21,8 +21,6 @@ export interface TriedNumber {
   readonly log: boolean;
   /** Gives it a value. */
   set(value: number): void;
-  /** What was set is one entry of the history. */
-  end(): void;
 }
 
 export const FEWEST = 3;

@@ -13,8 +13,7 @@ const number: TriedNumber = {
     digits: 2,
     log: false
   },
-  set: () => undefined,
-  end: () => undefined
+  set: () => undefined
 };
 
 describe('values that a number is tried at', () => {

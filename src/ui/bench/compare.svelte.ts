@@ -54,8 +54,6 @@ type Looking = z.infer<typeof lookingSchema>;
 export type NotShown = 'gone' | 'opening';
 type Seen = Omit<Shown, 'view'>;
 
-const samePlace = (a: OutPlace, b: OutPlace): boolean => JSON.stringify(a) === JSON.stringify(b);
-
 /** The places in Out, and how they are looked at. One of them is worked on: it goes with the picture and the step that are selected. */
 export class Compare {
   private looking = $state.raw<Looking>({
@@ -261,11 +259,6 @@ export class Compare {
     const step = place === 'head' ? null : findStep(picture.steps, place.after);
     const after = place === 'head' ? 'Source' : step ? `after ${titleOf(step)}` : 'a step that was removed';
     return `${picture.name} · ${after}`;
-  }
-
-  /** Whether a place stands in Out already. */
-  has(place: OutPlace): boolean {
-    return this.places.some((one) => samePlace(one, place));
   }
 
   private async read(at: number, { x, y }: Spot): Promise<readonly number[] | null> {

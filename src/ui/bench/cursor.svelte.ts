@@ -1,5 +1,6 @@
 import {
   findStep,
+  frameKey,
   pinsOf,
   pinsRead,
   stepsTo,
@@ -57,8 +58,8 @@ export class Cursor {
     return headKind(head.kind)
       .frames(head)
       .flatMap(({ id }) => {
-        const opened = pictures.open(files[id]);
         const frame = document.frames.find((f) => f.id === id);
+        const opened = pictures.open(frameKey(files[id], frame));
         return opened && frame ? [{ frame, opened }] : [];
       });
   });

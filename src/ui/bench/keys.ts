@@ -26,6 +26,8 @@ export interface Commands {
   picture(direction: 1 | -1): void;
   /** Opens the shelf of looks, or closes it. */
   looks(): void;
+  /** Lifts a dark picture for the eye, lifts it more, or shows it as it is. */
+  lift(): void;
   /** Keeps what is seen in a place of its own beside. */
   beside(): void;
   nextPlace(): void;
@@ -66,6 +68,7 @@ export const keyList: readonly [keys: string, does: string][] = [
   ['G', 'See the channel as greys in Out, or the colours'],
   ['D', 'Duplicate the picture: a version'],
   ['Page Up  Page Down', 'From picture to picture'],
+  ['K', 'Lift a dark linear picture for the eye, lift it more, or see it as it is'],
   ['L', 'Looks: open the shelf, or close it'],
   ['B', 'Beside: keep what is seen in a place of its own; on a picture’s name, put that picture there'],
   ['J', 'Jump to the next place: work on it, or see it where they are flipped through'],
@@ -174,6 +177,7 @@ export function bindings(commands: Commands): { down: Keys; up: Keys } {
       ...printed('g', letter(commands.grey)),
       ...printed('d', letter(commands.duplicatePicture)),
       ...printed('l', letter(commands.looks)),
+      ...printed('k', letter(commands.lift)),
       ...printed('b', letter(commands.beside)),
       ...printed('j', letter(commands.nextPlace)),
       ...printed('c', letter(commands.nextWay)),

@@ -3,6 +3,7 @@ import simplify from 'simplify-js';
 import {
   maskOf,
   maskSchema,
+  stepOfHouse,
   type Mask,
   type MaskSource,
   type MaskTerm,
@@ -36,14 +37,7 @@ export interface Brush {
 }
 
 /** A step that shows a mask on the picture that comes to it. */
-export const maskStep = (mask: Mask, drained = false): Step => ({
-  id: '(mask)',
-  op: '(mask)',
-  enabled: true,
-  params: { mask, drained },
-  blend: { mode: 'normal', opacity: 1, under: [0, 0, 1, 1], over: [0, 0, 1, 1] },
-  where: null
-});
+export const maskStep = (mask: Mask, drained = false): Step => stepOfHouse('(mask)', { mask, drained });
 
 const noMask = (): Mask => maskSchema.parse({});
 const PRIORITY = 3;

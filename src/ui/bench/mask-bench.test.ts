@@ -1,6 +1,6 @@
 import 'fake-indexeddb/auto';
 import { beforeEach, describe, expect, it, vi } from 'vitest';
-import { maskOf, parseDocument, type Mask } from '$core/document';
+import { maskOf, parseDocument, stepsAsText, type Mask } from '$core/document';
 import { histogram } from '$core/measure/histogram';
 import { Library, type StoredDocument } from '$storage/library';
 import { noiseFrame } from '$core/testing';
@@ -28,7 +28,7 @@ const { Session } = await import('./session.svelte');
 const { MaskBench, maskStep, thinned } = await import('./mask-bench.svelte');
 const { Hand } = await import('./hand.svelte');
 const { maskRemoval, pictureRemoval, stepRemoval } = await import('./removal');
-const { addStep, orderSteps, pasteSteps, presets, stepsAsText } = await import('./steps');
+const { addStep, orderSteps, pasteSteps, presets } = await import('./steps');
 
 const head = { kind: 'frame', frame: 'f1' };
 const lum = (of: object): Mask => maskOf({ kind: 'channel', channel: 'lum', of: of as { picture: string } });
@@ -321,15 +321,33 @@ describe('steps with masks', () => {
       ...session.cursor.picture.steps[0],
       where: maskOf({ kind: 'ramp', shape: 'straight', from: [0, 0], to: [1, 1] })
     };
-    expect(pasteSteps(session, stepsAsText('x', [bound]))).toBe(1);
+    expect(pasteSteps(session, stepsAsText(session.document, 'x', [bound]))).toBe(1);
     expect(session.notice).toContain('bound to its picture by a ramp');
     const lost = { ...bound, where: lum({ picture: 'elsewhere' }) };
-    expect(pasteSteps(session, stepsAsText('x', [lost]))).toBe(0);
+    expect(pasteSteps(session, stepsAsText(session.document, 'x', [lost]))).toBe(0);
     expect(session.refusal).toContain('There is no picture “elsewhere”');
+  });
+
+  it('bring the named masks they are made with, once, and ask for tables that a text can’t hold', () => {
+    const glaze = { id: 'm7', name: 'Glaze', mask: maskOf({ kind: 'channel', channel: 'lum' }) };
+    const step = { ...session.cursor.picture.steps[0], where: maskOf({ kind: 'mask', id: 'm7' }) };
+    const text = stepsAsText({ ...session.document, masks: [glaze] }, 'x', [step]);
+    const before = session.document.masks.length;
+    expect(pasteSteps(session, text)).toBe(1);
+    expect(pasteSteps(session, text)).toBe(1);
+    expect(session.document.masks.slice(before).map(({ name }) => name)).toEqual(['Glaze, 2']);
+    const [{ id }] = session.document.masks.slice(before);
+    expect(session.cursor.step!.where!.terms[0].source).toEqual({ kind: 'mask', id });
+    const tabled = { ...step, id: 's9', op: 'lut', params: { table: 't1' }, where: null };
+    const tables = [{ id: 't1', name: 'Kiln', file: 'kiln.cube' }];
+    const withTable = stepsAsText({ ...session.document, tables }, 'x', [tabled as never]);
+    expect(() => pasteSteps(session, withTable)).toThrow('need the table “Kiln” (kiln.cube)');
   });
 
   it('show their mask as a step of the house, which no document takes', () => {
     const seen = maskStep(maskOf({ kind: 'channel', channel: 'lum' }));
-    expect(() => pasteSteps(session, stepsAsText('x', [seen]))).toThrow('“(mask)” is no step');
+    expect(() => pasteSteps(session, stepsAsText(session.document, 'x', [seen]))).toThrow(
+      '“(mask)” is no step'
+    );
   });
 });

@@ -1,4 +1,4 @@
-import { framesOf, type PictureSource } from '$core/document';
+import { framesOf, readFrameKey, type PictureSource } from '$core/document';
 import type { HeadShape, SourceHead } from '$core/heads';
 import { shapeOf, shapeOfHead, type PictureShape } from '$core/path/shape';
 import type { Frame } from '$core/raster/frame';
@@ -25,7 +25,7 @@ export class OpenPictures {
   /** Opens frames one after another. @throws Error in words for a person; FileError */
   async openAll(hashes: readonly string[], signal?: AbortSignal): Promise<void> {
     for (const hash of hashes) {
-      const opened = await openFrame(hash, () => this.file(hash), signal);
+      const opened = await openFrame(hash, () => this.file(readFrameKey(hash).file), signal);
       if (this.frames.get(hash) !== opened) this.frames = new Map(this.frames).set(hash, opened);
     }
   }

@@ -3,6 +3,7 @@ import {
   changeProblem,
   findStep,
   framesOf,
+  freeName,
   LONGEST_NAME,
   parseDocument,
   Resolver,
@@ -15,6 +16,7 @@ import { change, redone, undone, type HistoryEntry, type Recipe } from '$core/do
 import type { Encoding } from '$core/colour';
 import type { Bundle } from '$core/files/bundle';
 import type { Table } from '$core/lut/table';
+import { takenOf } from '$core/files/fits/told';
 import { ownFileName } from '$core/files/file-names';
 import type { PictureShape } from '$core/path/shape';
 import { brightness } from '$core/raster/frame';
@@ -22,7 +24,7 @@ import { LostDocumentError, type Library, type LoadedDocument, type StoredDocume
 import { openTables, renewThumbnail, type NamedFile } from '../add-document';
 import { openFrame, openTable, tabs, takeFile, takeTable } from '../services';
 import { Cursor } from './cursor.svelte';
-import { freeName, newId } from './names';
+import { newId } from './names';
 import { OpenPictures } from './open-pictures.svelte';
 import { movedElsewhere } from './pins';
 import { Saving } from './saving.svelte';
@@ -270,7 +272,14 @@ export class Session {
   }
 
   private async takeFrames(given: readonly NamedFile[]): Promise<string[]> {
-    const taken: { name: string; file: string; hash: string; light: number; encoding: Encoding }[] = [];
+    const taken: {
+      name: string;
+      file: string;
+      hash: string;
+      light: number;
+      ofSky: boolean;
+      encoding: Encoding;
+    }[] = [];
     const names = new Set(this.document.frames.map((f) => f.file));
     const hashes: string[] = [];
     for (const { name, file: content } of given) {
@@ -281,14 +290,16 @@ export class Session {
       names.add(own);
       const { encoding } = frame;
       taken.push({
-        name: own.replace(/\.[^.]+$/, '') || own,
+        name: (frame.fits && takenOf(frame.fits, own).filter) || own.replace(/\.[^.]+$/, '') || own,
         file: own,
         hash,
         light: brightness(frame),
+        ofSky: frame.fits !== undefined,
         encoding
       });
     }
-    taken.sort((a, b) => a.light - b.light);
+    // Frames of the sky stay as they were given.
+    if (!taken.every(({ ofSky }) => ofSky)) taken.sort((a, b) => a.light - b.light);
     const parts = taken.map((t) => ({ ...t, frame: newId('f'), picture: newId('p') }));
     this.files = { ...this.files, ...Object.fromEntries(parts.map((p) => [p.frame, p.hash])) };
     this.stored = { ...this.stored, files: this.files };

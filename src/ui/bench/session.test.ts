@@ -1,6 +1,6 @@
 import 'fake-indexeddb/auto';
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
-import { allSteps, findStep, parseDocument, type Step } from '$core/document';
+import { allSteps, findStep, parseDocument, stepsAsText, type Step } from '$core/document';
 import type { MixParams } from '$core/ops/mix';
 import { Library, type StoredDocument } from '$storage/library';
 import type { Session as Opened } from './session.svelte';
@@ -29,7 +29,6 @@ const {
   pasteSteps,
   removeStep,
   renameStep,
-  stepsAsText,
   stepsBetween,
   takeApart,
   toggleStep
@@ -213,7 +212,7 @@ describe('a session', () => {
     const session = await open();
     addStep(session, 'tint');
     renameStep(session, session.cursor.step!, '  sepia ');
-    const text = stepsAsText('Jug', session.cursor.picture.steps);
+    const text = stepsAsText(session.document, 'Jug', session.cursor.picture.steps);
     expect(pasteSteps(session, text)).toBe(2);
     const { steps } = session.cursor.picture;
     expect(steps.map((s) => s.name ?? s.op)).toEqual(['mix', 'sepia', 'mix', 'sepia']);
@@ -255,7 +254,7 @@ describe('a session', () => {
 
   it('does not grow past what would be read again', async () => {
     const session = await open();
-    const one = stepsAsText('Mix', session.cursor.picture.steps);
+    const one = stepsAsText(session.document, 'Mix', session.cursor.picture.steps);
     const look = JSON.parse(one) as { steps: object[] };
     look.steps = Array.from({ length: 499 }, (_, i) => ({ ...look.steps[0], id: `m${i}` }));
     expect(pasteSteps(session, JSON.stringify(look))).toBe(499);
@@ -375,7 +374,7 @@ describe('groups in a path', () => {
     const session = await withSteps('invert');
     groupSteps(session, [session.cursor.step!]);
     duplicateStep(session, session.cursor.step!);
-    pasteSteps(session, stepsAsText('Jug', [session.cursor.step!]));
+    pasteSteps(session, stepsAsText(session.document, 'Jug', [session.cursor.step!]));
     expect(tree(session)).toEqual(['mix', ['invert'], ['invert'], ['invert']]);
     const ids = allSteps(session.cursor.picture.steps).map(({ id }) => id);
     expect(new Set(ids).size).toBe(ids.length);

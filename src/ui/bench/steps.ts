@@ -2,6 +2,7 @@ import { z } from 'zod';
 import { isAllTones } from '$core/blend/limits';
 import {
   allSteps,
+  bringSteps,
   findStep,
   groupAround,
   insideOf,
@@ -9,6 +10,7 @@ import {
   parseLook,
   stepSchema,
   titleOf,
+  underNewIds,
   wayTo,
   type Step
 } from '$core/document';
@@ -137,16 +139,8 @@ export function removeStep(session: Session, step: Step, first?: Recipe): void {
   if (changeList(session, 'Remove a step', step.id, remove, first)) session.select(before?.id ?? null);
 }
 
-/** A step, and those inside it, under ids of their own. */
-export function copied(step: Step): Step {
-  const copy = { ...(JSON.parse(JSON.stringify(step)) as Step), id: newId('s') };
-  const inside = insideOf(copy);
-  if (inside.length === 0) return copy;
-  return { ...copy, params: opOf(copy.op).withInside!(copy.params, inside.map(copied)) as object };
-}
-
 export function duplicateStep(session: Session, step: Step): void {
-  const copy = copied(step);
+  const copy = underNewIds(step, newId);
   const duplicate = (list: Step[]): void =>
     void list.splice(list.findIndex(({ id }) => id === step.id) + 1, 0, copy);
   if (changeList(session, 'Duplicate a step', step.id, duplicate)) session.select(copy.id);
@@ -278,10 +272,6 @@ export function takeApart(session: Session, group: Step): void {
 export const shownSteps = (steps: readonly Step[], isUnfolded: (step: Step) => boolean): readonly Step[] =>
   steps.flatMap((step) => [step, ...(isUnfolded(step) ? shownSteps(insideOf(step), isUnfolded) : [])]);
 
-/** Steps as text that can be pasted into another document: a look. */
-export const stepsAsText = (name: string, steps: readonly Step[]): string =>
-  JSON.stringify({ kromba: 1, kind: 'look', name, steps });
-
 const textSchema = z.string().transform((text, context) => {
   try {
     return JSON.parse(text) as unknown;
@@ -302,16 +292,25 @@ export function pasteSteps(session: Session, text: string): number {
     throw new Error('The clipboard holds no steps. Copy a step of a path first.');
   }
   const look = parseLook(json.data);
-  const fresh = look.steps.map(copied);
+  const { tables } = session.document;
+  const missing = look.tables?.find(({ id, file }) => !tables.some((t) => t.id === id && t.file === file));
+  if (missing) {
+    throw new Error(
+      `These steps need the table “${missing.name}” (${missing.file}), which this document does not hold and a text does not bring. Export them as a look and take its file to the shelf.`
+    );
+  }
   const { of, at } = behindSelected(session);
-  const label = fresh.length === 1 ? 'Paste a step' : `Paste ${fresh.length} steps`;
-  const made = changeList(session, label, of, (list) => {
-    const moving = fresh.filter(isMoving);
-    const others = fresh.filter((s) => !isMoving(s));
+  const label = look.steps.length === 1 ? 'Paste a step' : `Paste ${look.steps.length} steps`;
+  let fresh: Step[] = [];
+  const bring: Recipe = (draft) => {
+    fresh = bringSteps(draft as Session['document'], look, { newId, tableId: (id) => id });
+  };
+  const put = (list: Step[]): void => {
     const front = list.filter(isMoving).length;
-    list.splice(Math.max(at, front), 0, ...others);
-    list.splice(Math.min(at, front), 0, ...moving);
-  });
+    list.splice(Math.max(at, front), 0, ...fresh.filter((s) => !isMoving(s)));
+    list.splice(Math.min(at, front), 0, ...fresh.filter(isMoving));
+  };
+  const made = changeList(session, label, of, put, bring);
   if (!made) return 0;
   session.select(fresh.at(-1)?.id ?? null);
   const bound = new Set(allSteps(fresh).flatMap((step) => (step.where ? whyBound(step.where) : [])));

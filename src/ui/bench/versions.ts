@@ -1,13 +1,13 @@
-import { titleOf, wayTo, type Picture, type Step } from '$core/document';
+import { freeName, titleOf, underNewIds, wayTo, type Picture, type Step } from '$core/document';
 import type { Recipe } from '$core/document/history';
 import { beginsFrom, headFrom } from '$core/heads';
 import { whyBound } from '$core/mask/shape';
 import { pictureGeometry } from '$core/path/plan';
 import { toFrame } from '$core/raster/geometry';
-import { freeName, newId } from './names';
+import { newId } from './names';
 import { pinsForCopy } from './pins';
 import type { Session } from './session.svelte';
-import { copied, isMoving } from './steps';
+import { isMoving } from './steps';
 
 /** A version: the same head, path and pins under a new name, shown at once. */
 export function duplicatePicture(session: Session): void {
@@ -82,7 +82,7 @@ export function takeVersionApart(session: Session, { id, name, head, steps }: Pi
     const version = draft.pictures.find((p) => p.id === id);
     if (!version) return;
     version.head = JSON.parse(JSON.stringify(origin.head)) as Picture['head'];
-    version.steps = [...way.map(copied), ...steps];
+    version.steps = [...way.map((step) => underNewIds(step, newId)), ...steps];
     // Its pins stood on what it began with.
     for (const pin of draft.pins) {
       if (pin.picture !== id || !geometry) continue;

@@ -4,6 +4,7 @@
   import { parseDocument } from '$core/document';
   import { exportDocument } from '../export-document';
   import { tabs } from '../services';
+  import NameField from '../shell/NameField.svelte';
   import SmallPicture from './SmallPicture.svelte';
 
   interface Props {
@@ -19,21 +20,14 @@
   let { stored, changes, library, onrename, onduplicate, onremove, onproblem }: Props = $props();
 
   let renaming = $state(false);
-  let field = $state<HTMLInputElement>();
 
   const name = $derived(stored.document.name);
   const changed = $derived(
     new Date(stored.modifiedAt).toLocaleString('en-GB', { dateStyle: 'medium', timeStyle: 'short' })
   );
 
-  $effect(() => {
-    if (renaming) field?.select();
-  });
-
-  function rename(): void {
-    if (!renaming) return;
+  function renamed(wanted: string | null): void {
     renaming = false;
-    const wanted = field?.value.trim().slice(0, 200);
     if (wanted && wanted !== name) onrename(wanted);
   }
 
@@ -64,17 +58,7 @@
   </a>
   <div class="caption">
     {#if renaming}
-      <input
-        bind:this={field}
-        value={name}
-        maxlength="200"
-        aria-label="Name of the document"
-        onblur={rename}
-        onkeydown={(event) => {
-          if (event.key === 'Enter') rename();
-          if (event.key === 'Escape') renaming = false;
-        }}
-      />
+      <span class="rename"><NameField label="Name of the document" value={name} ondone={renamed} /></span>
     {:else}
       <div class="words">
         <b title={name}>{name}</b>
@@ -104,7 +88,7 @@
     content: '';
   }
   .caption :global(.bx--overflow-menu),
-  input {
+  .rename {
     position: relative;
     z-index: 1;
   }
@@ -138,13 +122,8 @@
   .words span {
     font-size: 12px;
   }
-  input {
+  .rename {
     flex: 1;
-    min-width: 0;
     height: 32px;
-    border: 0;
-    background: #333;
-    color: inherit;
-    font: inherit;
   }
 </style>

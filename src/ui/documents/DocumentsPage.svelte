@@ -13,7 +13,9 @@
   import { keptSince } from '$storage/kept';
   import { StorageError, type Library, type StoredDocument } from '$storage/library';
   import type { Request } from '$storage/tabs';
+  import { IMAGE_FILES } from '../file-kinds';
   import { keepFrames, openLibrary, tabs, whenLeft } from '../services';
+  import { droppedFiles } from '../shell/dropped-files';
   import DeletedList from './DeletedList.svelte';
   import DocumentCard from './DocumentCard.svelte';
   import DropVeil from './DropVeil.svelte';
@@ -41,7 +43,6 @@
   const busy = $derived(opening?.busy ?? '');
   /** What went wrong here, and with what was to be opened. */
   const told = $derived([...problems, ...(opening?.problems ?? [])]);
-  const IMAGES = '.png,.jpg,.jpeg,.tif,.tiff,image/png,image/jpeg,image/tiff';
 
   async function start(): Promise<void> {
     if (!window.crossOriginIsolated) {
@@ -151,6 +152,12 @@
     if (library) await change((l) => tabs.sweep(l));
   }
 
+  async function take(dropped: Promise<readonly File[]>, asScene: boolean): Promise<void> {
+    const [files, it] = await Promise.all([dropped, begun]);
+    if (asScene && files.length > 1) await it.addScene(files);
+    else await it.add(files);
+  }
+
   async function change(work: (library: Library) => Promise<unknown>): Promise<void> {
     if (!library) return;
     try {
@@ -182,9 +189,7 @@
   ondrop={(event) => {
     event.preventDefault();
     over = false;
-    const files = [...(event.dataTransfer?.files ?? [])];
-    if (right && files.length > 1) void begun.then((it) => it.addScene(files));
-    else void begun.then((it) => it.add(files));
+    void take(droppedFiles(event), right);
   }}
 />
 
@@ -202,14 +207,14 @@
       title="Several exposures of one scene become one document"
       kind="ghost"
       icon={Layers}
-      accept={IMAGES}
+      accept={IMAGE_FILES}
       disabled={!opening || busy !== ''}
       onopen={(files) => void begun.then((it) => it.addScene(files))}>Open exposures</OpenButton
     >
     <OpenButton
       label="Pictures or Kromba documents"
       icon={FolderOpen}
-      accept=".kromba,{IMAGES}"
+      accept=".kromba,{IMAGE_FILES}"
       disabled={!opening || busy !== ''}
       onopen={(files) => void begun.then((it) => it.add(files))}>Open pictures</OpenButton
     >
@@ -237,7 +242,7 @@
     <section class="empty">
       <h2>No documents yet</h2>
       <p>
-        Drop PNG, JPEG or TIFF files anywhere here, paste one, or open them with the button above. A
+        Drop PNG, JPEG, TIFF or FITS files anywhere here, paste one, or open them with the button above. A
         <span class="mono">.kromba</span> document opens the same way. Everything stays in this browser.
       </p>
     </section>

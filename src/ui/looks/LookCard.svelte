@@ -2,9 +2,10 @@
   import { OverflowMenu, OverflowMenuItem } from 'carbon-components-svelte';
   import Star from 'carbon-icons-svelte/lib/Star.svelte';
   import StarFilled from 'carbon-icons-svelte/lib/StarFilled.svelte';
-  import { tick, untrack } from 'svelte';
+  import { untrack } from 'svelte';
   import { pictureGeometry } from '$core/path/plan';
   import type { Session } from '../bench/session.svelte';
+  import NameField from '../shell/NameField.svelte';
   import PictureView from '../viewer/PictureView.svelte';
   import type { Shown } from '../viewer/shown';
   import { Viewport } from '../viewer/viewport.svelte';
@@ -16,8 +17,10 @@
     one: ShelfLook;
     onexport: () => void;
     onremove: () => void;
+    onpictures: () => void;
+    onbake: () => void;
   }
-  let { session, shelf, one, onexport, onremove }: Props = $props();
+  let { session, shelf, one, onexport, onremove, onpictures, onbake }: Props = $props();
 
   /** Behind all else, and when nothing has changed for a while, in ms. */
   const PRIORITY = 9;
@@ -67,15 +70,8 @@
   const worn = $derived(shelf.isWorn(session, one));
   const favourite = $derived(shelf.isFavourite(one));
   let renaming = $state(false);
-  let field: HTMLInputElement | undefined = $state();
-
-  function rename(): void {
-    renaming = true;
-    void tick().then(() => field?.select());
-  }
 
   function renamed(name: string | null): void {
-    if (!renaming) return;
     renaming = false;
     if (name !== null && name !== one.look.name) void shelf.rename(one, name);
   }
@@ -95,16 +91,7 @@
     {#if !renaming}<span class="name">{one.look.name}</span>{/if}
   </button>
   {#if renaming}
-    <input
-      bind:this={field}
-      aria-label="Name of the look"
-      value={one.look.name}
-      onblur={(event) => renamed(event.currentTarget.value)}
-      onkeydown={(event) => {
-        if (event.key === 'Enter') renamed(event.currentTarget.value);
-        if (event.key === 'Escape') renamed(null);
-      }}
-    />
+    <span class="rename"><NameField label="Name of the look" value={one.look.name} ondone={renamed} /></span>
   {/if}
   <span class="tools">
     <button
@@ -117,16 +104,12 @@
     >
     <OverflowMenu portalMenu size="sm" flipped aria-label={`What to do with ${one.look.name}`}>
       <OverflowMenuItem
-        text="Put on all pictures"
+        text="Put on pictures …"
         disabled={session.document.pictures.length < 2}
-        on:click={() =>
-          void shelf.putOn(
-            session,
-            one,
-            session.document.pictures.map(({ id }) => id)
-          )}
+        on:click={onpictures}
       />
-      <OverflowMenuItem text="Rename" disabled={one.own} on:click={rename} />
+      <OverflowMenuItem text="Make a LUT of it …" on:click={onbake} />
+      <OverflowMenuItem text="Rename" disabled={one.own} on:click={() => (renaming = true)} />
       <OverflowMenuItem text="Duplicate" on:click={() => void shelf.duplicate(one)} />
       <OverflowMenuItem text="Export as a file" on:click={onexport} />
       <OverflowMenuItem hasDivider danger text="Delete" disabled={one.own} on:click={onremove} />
@@ -182,17 +165,12 @@
     text-overflow: ellipsis;
     white-space: nowrap;
   }
-  input {
+  .rename {
     position: absolute;
     right: 4px;
     bottom: 2px;
     left: 4px;
     height: 20px;
-    padding: 0 4px;
-    border: 0;
-    background: #111;
-    color: var(--k-text);
-    font: inherit;
     font-size: 12px;
   }
   /* Over the picture only while the card is in use, so that the picture can be judged. */

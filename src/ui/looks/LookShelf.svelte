@@ -1,10 +1,13 @@
 <script lang="ts">
+  import { tick } from 'svelte';
   import Close from 'carbon-icons-svelte/lib/Close.svelte';
   import type { BenchState } from '../bench/bench.svelte';
   import type { Session } from '../bench/session.svelte';
+  import { droppedFiles } from '../shell/dropped-files';
   import { saveFile } from '../shell/save-file';
   import Amount from '../work-pane/Amount.svelte';
   import LookCard from './LookCard.svelte';
+  import PutOnPictures from './PutOnPictures.svelte';
   import type { ShelfLook } from './shelf.svelte';
 
   interface Props {
@@ -36,22 +39,50 @@
     }
   }
 
-  async function take(): Promise<void> {
-    const files = [...(picker.files ?? [])];
-    picker.value = '';
+  async function take(files: readonly File[]): Promise<void> {
     if (files.length > 0) tell(await shelf.take(files));
   }
+
+  /** Folders bring what else lies in them: that is left without a word. */
+  async function takeDropped(dropped: Promise<readonly File[]>): Promise<void> {
+    const files = await dropped;
+    const looks = files.filter(({ name }) => /\.(json|zip|cube)$/i.test(name));
+    if (looks.length > 0) return take(looks);
+    shelf.problem = 'None of these files is a look, a zip of looks or a .cube table. Nothing was taken.';
+  }
+
+  $effect(() => shelf.follow());
 
   async function remove(one: ShelfLook): Promise<void> {
     await shelf.remove(one);
     tell(`“${one.look.name}” was deleted.`, () => shelf.putBack());
   }
 
+  /** A look that is to go on several pictures, while it is asked which. */
+  let puttingOn = $state.raw<ShelfLook | null>(null);
+
+  /** A table is made of a look as it stands on the picture. */
+  async function bakeIt(one: ShelfLook): Promise<void> {
+    if (!shelf.isWorn(session, one)) await shelf.putOn(session, one);
+    const group = shelf.isWorn(session, one) ? shelf.wornOn(session) : null;
+    await tick();
+    if (group) bench.baking = [group];
+    else if (!shelf.problem) tell(`“${one.look.name}” only moves pixels: no table can do that.`);
+  }
+
   const worn = $derived(shelf.wornOn(session) !== null);
   const mine = $derived(shelf.looks.filter(({ own }) => !own));
 </script>
 
-<section class="shelf" aria-label="Looks">
+<section
+  class="shelf"
+  aria-label="Looks"
+  ondrop={(event) => {
+    if (!event.dataTransfer?.types.includes('Files')) return;
+    event.preventDefault();
+    void takeDropped(droppedFiles(event));
+  }}
+>
   <div class="bar">
     <input
       class="search"
@@ -78,8 +109,10 @@
       title="Keep the chosen steps, or the path, as a look"
       onclick={onsave}>Keep a look …</button
     >
-    <button class="tool raised" title="Looks, zips of looks, and .cube tables" onclick={() => picker.click()}
-      >From files …</button
+    <button
+      class="tool raised"
+      title="Looks, zips of looks, and .cube tables; files and folders can be dropped here as well"
+      onclick={() => picker.click()}>From files …</button
     >
     <button class="tool raised" disabled={mine.length === 0} onclick={() => void exportLooks(mine)}
       >Export mine</button
@@ -91,7 +124,11 @@
       accept=".json,.zip,.cube"
       aria-label="Files of looks"
       hidden
-      onchange={() => void take()}
+      onchange={() => {
+        const files = [...(picker.files ?? [])];
+        picker.value = '';
+        void take(files);
+      }}
     />
     <span class="told" role="status">
       {#if shelf.problem}<span class="warn">{shelf.problem}</span>
@@ -119,12 +156,16 @@
         {one}
         onexport={() => void exportLooks([one])}
         onremove={() => void remove(one)}
+        onpictures={() => (puttingOn = one)}
+        onbake={() => void bakeIt(one)}
       />
     {:else}
       <p class="quiet">No look is called so, and no note speaks of it.</p>
     {/each}
   </div>
 </section>
+
+<PutOnPictures {session} {shelf} bind:look={puttingOn} />
 
 <style>
   .shelf {

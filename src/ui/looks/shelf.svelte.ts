@@ -2,6 +2,7 @@ import pLimit from 'p-limit';
 import {
   contentKey,
   findStep,
+  freeName,
   parseLook,
   putOn,
   stepsTo,
@@ -16,8 +17,8 @@ import { ownFileName } from '$core/files/file-names';
 import { ownLooks } from '$core/looks/own';
 import type { Table } from '$core/lut/table';
 import { lut } from '$core/ops/lut';
-import type { StoredLook } from '$storage/library';
-import { freeName, newId } from '../bench/names';
+import type { Library, StoredLook } from '$storage/library';
+import { newId } from '../bench/names';
 import type { Session } from '../bench/session.svelte';
 import { ranked } from '../path/search';
 import { openLibrary, openTable, tabs, takeTable } from '../services';
@@ -51,6 +52,14 @@ function rememberedFavourites(): ReadonlySet<string> {
 /** What a look does, whatever it is called: two that do the same are one. */
 const contentOf = (look: Look, files: StoredLook['files']): string =>
   contentKey(JSON.stringify([look.steps, look.masks, (look.tables ?? []).map(({ id }) => [id, files[id]])]));
+
+/** What tabs tell each other when the looks are others. */
+const LOOKS = 'looks';
+
+async function write(work: (library: Library) => Promise<void>): Promise<void> {
+  await work(await openLibrary());
+  tabs.tell(LOOKS);
+}
 
 /** Files that are read at a time. */
 const AT_ONCE = 2;
@@ -123,14 +132,23 @@ export class Shelf {
 
   /** Reads what was kept, once. */
   load(): Promise<void> {
-    this.loading ??= openLibrary()
-      .then((library) => library.looks())
-      .then((looks) => void (this.kept = looks))
-      .catch((error: Error) => {
-        this.loading = null;
-        this.problem = `The looks that were kept can’t be read: ${error.message}`;
-      });
+    this.loading ??= this.read().catch((error: Error) => {
+      this.loading = null;
+      this.problem = `The looks that were kept can’t be read: ${error.message}`;
+    });
     return this.loading;
+  }
+
+  private async read(): Promise<void> {
+    this.kept = await (await openLibrary()).looks();
+  }
+
+  /** Stays as other tabs have the looks. @returns ends it */
+  follow(): () => void {
+    void this.load().then(() => this.read().catch(() => undefined));
+    return tabs.onChange((id) => {
+      if (id === LOOKS) void this.read().catch(() => undefined);
+    });
   }
 
   private async doing(work: () => Promise<void>): Promise<void> {
@@ -158,7 +176,7 @@ export class Shelf {
       id: crypto.randomUUID(),
       createdAt: now + i
     }));
-    await (await openLibrary()).keepLooks(stored);
+    await write((library) => library.keepLooks(stored));
     this.kept = [...this.kept, ...stored];
     return stored.length;
   }
@@ -179,7 +197,7 @@ export class Shelf {
       const stored = this.kept.find((k) => k.id === id);
       if (!trimmed || isOwn || !stored) return;
       const next = { ...stored, look: { ...one.look, name: trimmed } };
-      await (await openLibrary()).keepLooks([next]);
+      await write((library) => library.keepLooks([next]));
       this.kept = this.kept.map((k) => (k.id === id ? next : k));
     });
   }
@@ -197,7 +215,7 @@ export class Shelf {
         files,
         createdAt: Date.now()
       };
-      await (await openLibrary()).keepLooks([copy]);
+      await write((library) => library.keepLooks([copy]));
       this.kept = [...this.kept, copy];
     });
   }
@@ -205,7 +223,7 @@ export class Shelf {
   remove({ id }: ShelfLook): Promise<void> {
     return this.doing(async () => {
       const removed = this.kept.filter((k) => k.id === id);
-      await (await openLibrary()).removeLooks([id]);
+      await write((library) => library.removeLooks([id]));
       this.removed = removed;
       this.kept = this.kept.filter((k) => k.id !== id);
     });
@@ -215,7 +233,7 @@ export class Shelf {
   putBack(): Promise<void> {
     return this.doing(async () => {
       const { removed } = this;
-      await (await openLibrary()).keepLooks(removed);
+      await write((library) => library.keepLooks(removed));
       this.kept = [...this.kept, ...removed];
       this.removed = [];
     });
@@ -240,7 +258,7 @@ export class Shelf {
     const wrong: string[] = [];
     const read = async (file: File): Promise<Pick<StoredLook, 'look' | 'files'>[]> => {
       try {
-        return await this.read(file);
+        return await this.looksIn(file);
       } catch (error) {
         wrong.push(`“${file.name}”: ${(error as Error).message}`);
         return [];
@@ -259,7 +277,7 @@ export class Shelf {
       : `${told}.`;
   }
 
-  private async read(file: File): Promise<Pick<StoredLook, 'look' | 'files'>[]> {
+  private async looksIn(file: File): Promise<Pick<StoredLook, 'look' | 'files'>[]> {
     const library = await openLibrary();
     if (/\.cube$/i.test(file.name)) {
       const hash = await takeTable(library, file);

@@ -32,6 +32,12 @@
     );
   };
 
+  let pressed: { x: number; y: number } | null = null;
+  const STILL = 4;
+  /** A drag moves the pictures and takes no value; a click by key has no place. */
+  const wasDragged = ({ clientX, clientY, detail }: MouseEvent): boolean =>
+    detail > 0 && pressed !== null && Math.hypot(clientX - pressed.x, clientY - pressed.y) >= STILL;
+
   const inWords = (values: readonly number[]): string =>
     values.map((v, i) => `${toldShort(v)}${unitOf(bracket.numbers[i].unit)}`).join(' · ');
   const unitOf = (unit: string): string => (unit === '' || unit === '°' ? unit : ` ${unit}`);
@@ -82,8 +88,9 @@
       <button
         class="tried"
         class:now={tried.values.every((v, i) => v === now[i])}
-        title="Take this value"
-        onclick={() => bracket.take(tried)}
+        title="Take this value; drag to move the pictures, turn the wheel to come nearer"
+        onpointerdown={(event) => (pressed = { x: event.clientX, y: event.clientY })}
+        onclick={(event) => !wasDragged(event) && bracket.take(tried)}
       >
         <span class="picture">
           {#if tried.shown}
@@ -187,9 +194,6 @@
     position: relative;
     flex: 1;
     min-height: 0;
-  }
-  .picture :global(canvas) {
-    pointer-events: none;
   }
   .value {
     flex: none;

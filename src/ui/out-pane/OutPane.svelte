@@ -7,6 +7,7 @@
   import Tabs from '../shell/Tabs.svelte';
   import type { Spot } from '../viewer/spot';
   import CompareBar from './CompareBar.svelte';
+  import LiftControl from './LiftControl.svelte';
   import DifferenceFigures from './DifferenceFigures.svelte';
   import Places from './Places.svelte';
   import WhatDiffers from './WhatDiffers.svelte';
@@ -64,6 +65,7 @@
     >
       <span class="icon"><Compare size={16} /></span> Beside
     </button>
+    {#if bench.lift.can}<LiftControl lift={bench.lift} />{/if}
     <span class="mono zoom">{zoomTold}</span>
   </Tabs>
   {#if compare.several}<CompareBar {bench} />{/if}

@@ -11,9 +11,11 @@
   import PictureView from '../viewer/PictureView.svelte';
   import type { Difference } from '../viewer/shown';
   import type { Spot } from '../viewer/spot';
+  import LiftSign from './LiftSign.svelte';
   import PaintLayer from './PaintLayer.svelte';
   import PinsLayer from './PinsLayer.svelte';
   import RampLayer from './RampLayer.svelte';
+  import SkyLayer from './SkyLayer.svelte';
   import StraightenLayer from './StraightenLayer.svelte';
 
   interface Props {
@@ -107,6 +109,7 @@
 {#if straightening}
   <StraightenLayer {session} {bench} step={straightening} />
 {:else}
+  {#if bench.skyBoxes && !bench.original}<SkyLayer {bench} boxes={bench.skyBoxes} />{/if}
   <PinsLayer {session} {bench} geometry={source.geometry} />
   {#if whereOpen && bench.masks.term?.source.kind === 'ramp'}
     <RampLayer {session} {bench} geometry={source.geometry} ramp={bench.masks.term.source} />
@@ -114,6 +117,7 @@
   {#if whereOpen && bench.hand.painting}<PaintLayer {bench} geometry={source.geometry} {onSpot} />{/if}
 {/if}
 {#if badge}<span class="badge" role="status">{badge}</span>{/if}
+{#if bench.lift.of(source)}<LiftSign lift={bench.lift} />{/if}
 
 <style>
   .badge {

@@ -2,13 +2,13 @@
   import ChevronLeft from 'carbon-icons-svelte/lib/ChevronLeft.svelte';
   import ChevronRight from 'carbon-icons-svelte/lib/ChevronRight.svelte';
   import Power from 'carbon-icons-svelte/lib/Power.svelte';
-  import { tick } from 'svelte';
   import type { Place, Step } from '$core/document';
   import { opOf } from '$core/ops';
   import type { BenchState } from '../bench/bench.svelte';
   import type { Session } from '../bench/session.svelte';
   import { renameStep, toggleStep } from '../bench/steps';
   import { longWork } from '../long-work.svelte';
+  import NameField from '../shell/NameField.svelte';
   import StepMenu from './StepMenu.svelte';
   import PictureView from '../viewer/PictureView.svelte';
   import { Viewport } from '../viewer/viewport.svelte';
@@ -60,15 +60,8 @@
   const work = $derived(step && longWork.on(step));
 
   let renaming = $state(false);
-  let field: HTMLInputElement | undefined = $state();
-
-  function rename(): void {
-    renaming = true;
-    void tick().then(() => field?.select());
-  }
 
   function renamed(name: string | null): void {
-    if (!renaming) return;
     renaming = false;
     if (step && name !== null) renameStep(session, step, name);
   }
@@ -76,25 +69,21 @@
 
 <div class="chip" class:selected class:among class:off={!enabled} class:head={!step}>
   {#if renaming}
-    <input
-      bind:this={field}
-      class="rename"
-      aria-label="Name of the step"
-      placeholder={title}
-      value={step?.name ?? ''}
-      onblur={(event) => renamed(event.currentTarget.value)}
-      onkeydown={(event) => {
-        if (event.key === 'Enter') renamed(event.currentTarget.value);
-        if (event.key === 'Escape') renamed(null);
-      }}
-    />
+    <span class="rename"
+      ><NameField
+        label="Name of the step"
+        value={step?.name ?? ''}
+        placeholder={title}
+        ondone={renamed}
+      /></span
+    >
   {:else if step}
     <button
       class="choose"
       data-step={step.id}
       aria-pressed={selected || among}
       onclick={(event) => onselect(event.shiftKey)}
-      ondblclick={rename}
+      ondblclick={() => (renaming = true)}
       {onkeydown}
       title={`${subtitle}. Drag, or Alt with an arrow, to move it; Shift click chooses all up to it.`}
     >
@@ -139,7 +128,7 @@
         {bench}
         step={it}
         {among}
-        onrename={rename}
+        onrename={() => (renaming = true)}
         onselect={() => onselect(false)}
         {oncopy}
         {onpaste}
@@ -248,12 +237,8 @@
   }
   .rename {
     width: 182px;
+    height: 32px;
     margin: 16px 8px;
-    padding: 0 8px;
-    border: 0;
-    background: #111;
-    color: var(--k-text);
-    font: inherit;
   }
   .tools {
     display: flex;

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { tick } from 'svelte';
   import { OverflowMenu, OverflowMenuItem } from 'carbon-components-svelte';
   import { groupAround, listAround, titleOf, type Step } from '$core/document';
   import { opOf } from '$core/ops';
@@ -43,7 +44,8 @@
   function bake(): void {
     const steps = among ? bench.chosen : [step];
     if (!among) onselect();
-    bench.baking = steps.map(({ id }) => id);
+    // What was going on ends with the step that was selected before.
+    void tick().then(() => (bench.baking = steps.map(({ id }) => id)));
   }
 
   function use(one: ShelfLook): void {

@@ -12,10 +12,12 @@
   } from 'carbon-components-svelte';
   import { fileFormats, type FileFormat } from '$core/files';
   import type { SampleType } from '$core/raster/frame';
-  import { exportEncoding, exportSize, type ExportProgress } from '$engine/export';
+  import { exportEncoding, exportSize, notesOf, type ExportProgress } from '$engine/export';
   import { opOf } from '$core/ops';
   import { Follower } from '../bench/follower.svelte';
+  import type { ViewLift } from '../bench/lift.svelte';
   import type { Session } from '../bench/session.svelte';
+  import { addStep } from '../bench/steps';
   import { correctShift, leftOut, type LeftOut } from '../bench/shifts';
   import { bytesTold, durationTold, told } from '../numbers';
   import { exportFrom } from '../services';
@@ -23,11 +25,12 @@
 
   interface Props {
     session: Session;
+    lift: ViewLift;
     open: boolean;
     /** Told when a file is written: what it is called, how large it is and where it lies. */
     ondone: (text: string) => void;
   }
-  let { session, open = $bindable(), ondone }: Props = $props();
+  let { session, lift, open = $bindable(), ondone }: Props = $props();
 
   const DEPTHS: Record<SampleType, string> = { u8: '8 bit', u16: '16 bit', f32: '32-bit float' };
   const DOING = { computing: 'Computing the picture', writing: 'Writing the file' };
@@ -39,6 +42,8 @@
   let depth = $state<SampleType>('u16');
   let quality = $state(92);
   let keepRange = $state('no');
+  /** FITS: one plane, or three. */
+  let planes = $state('3');
   let longerSide = $state('0');
   let progress = $state<ExportProgress | null>(null);
   let problem = $state('');
@@ -79,6 +84,11 @@
     if (open) name = session.cursor.picture.name.replace(/[\\/:*?"<>|]/g, '_');
   });
   $effect(() => {
+    if (formatId !== 'fits') return;
+    keepRange = 'yes';
+    planes = session.cursor.headFrames.some(({ opened }) => opened.frame.layout !== 'grey') ? '3' : '1';
+  });
+  $effect(() => {
     if (!format.depths.includes(depth)) depth = format.depths[0];
   });
 
@@ -92,6 +102,11 @@
       depth,
       quality,
       keepRange: depth === 'f32' && keepRange === 'yes',
+      grey: formatId === 'fits' && planes === '1',
+      notes: notesOf(
+        session.cursor.source,
+        session.cursor.headFrames.map(({ opened }) => opened.frame)
+      ),
       longerSide: Number(longerSide) || undefined
     };
     try {
@@ -171,7 +186,26 @@
         </RadioButtonGroup>
       {/if}
     </div>
+    {#if formatId === 'fits'}
+      <RadioButtonGroup legendText="Planes" bind:selected={planes}>
+        <RadioButton value="1" labelText="One: the red one" />
+        <RadioButton value="3" labelText="Red, green and blue" />
+      </RadioButtonGroup>
+    {/if}
     <p class="quiet mono">{size.width} × {size.height} pixels, {written}</p>
+    {#if shape.encoding === 'linear' && lift.now}
+      {@const { black, middle } = lift.now}
+      <div class="shifted" role="alert">
+        <span>What is seen is lifted for the eye. The file is as dark as the picture is.</span>
+        <button
+          class="tool raised"
+          onclick={() => {
+            session.select(session.cursor.picture.steps.at(-1)?.id ?? null);
+            addStep(session, 'stretch', { params: { black: black[0], middle: middle[0] } });
+          }}>Stretch it so</button
+        >
+      </div>
+    {/if}
     {#each shifted as one (one.step.id)}
       <div class="shifted" role="alert">
         <span>{shiftTold(one)} That is not corrected.</span>

@@ -5,6 +5,7 @@
   import type { BenchState } from '../bench/bench.svelte';
   import type { Session } from '../bench/session.svelte';
   import { movePicture, renamePicture } from '../bench/versions';
+  import NameField from './NameField.svelte';
 
   interface Props {
     session: Session;
@@ -15,13 +16,7 @@
   }
   let { session, bench, picture, renaming = $bindable() }: Props = $props();
 
-  let field: HTMLInputElement | undefined = $state();
-  $effect(() => {
-    if (renaming) void tick().then(() => field?.select());
-  });
-
   function renamed(name: string | null): void {
-    if (!renaming) return;
     renaming = false;
     if (name !== null) renamePicture(session, picture.id, name);
   }
@@ -40,16 +35,7 @@
 </script>
 
 {#if renaming}
-  <input
-    bind:this={field}
-    aria-label="Name of the picture"
-    value={picture.name}
-    onblur={(event) => renamed(event.currentTarget.value)}
-    onkeydown={(event) => {
-      if (event.key === 'Enter') renamed(event.currentTarget.value);
-      if (event.key === 'Escape') renamed(null);
-    }}
-  />
+  <span class="rename"><NameField label="Name of the picture" value={picture.name} ondone={renamed} /></span>
 {:else}
   <button
     class="picture"
@@ -105,13 +91,8 @@
     box-shadow: inset 0 -2px var(--k-bone);
     color: var(--k-text);
   }
-  input {
+  .rename {
     width: 150px;
     height: 28px;
-    padding: 0 8px;
-    border: 0;
-    background: #111;
-    color: var(--k-text);
-    font: inherit;
   }
 </style>

@@ -5,15 +5,19 @@
   import type { Picture } from '$core/document';
   import { beginsFrom } from '$core/heads';
   import type { Session } from '../bench/session.svelte';
-  import { IMAGE_FILES, type BenchState } from '../bench/bench.svelte';
+  import type { BenchState } from '../bench/bench.svelte';
+  import { IMAGE_FILES } from '../file-kinds';
+  import { averagePictures, composePicture } from '../bench/composing';
   import { pictureRemoval } from '../bench/removal';
   import { duplicatePicture, markFavourite, orderPictures, takeVersionApart } from '../bench/versions';
+  import FramesPanel from './FramesPanel.svelte';
   import PictureTab from './PictureTab.svelte';
 
   let { session, bench }: { session: Session; bench: BenchState } = $props();
 
   let picker: HTMLInputElement;
   let renaming = $state('');
+  let framesOpen = $state(false);
   const shown = $derived(session.cursor.picture);
 
   /** The pictures in the order in which they are being dragged; the document's own otherwise. */
@@ -74,6 +78,16 @@
       on:click={() => bench.compare.add({ picture: shown.id, at: 'end' })}
     />
     <OverflowMenuItem text="Duplicate" on:click={() => duplicatePicture(session)} />
+    <OverflowMenuItem
+      text="Put pictures together"
+      disabled={session.document.pictures.length < 2}
+      on:click={() => composePicture(session)}
+    />
+    <OverflowMenuItem
+      text="Average pictures"
+      disabled={session.document.pictures.filter(({ head }) => head.kind === 'frame').length < 2}
+      on:click={() => averagePictures(session)}
+    />
     {#if beginsFrom(shown.head)}
       <OverflowMenuItem text="Give it a path of its own" on:click={() => takeVersionApart(session, shown)} />
     {/if}
@@ -83,6 +97,7 @@
       disabled={!shown.steps.some((step) => step.enabled)}
       on:click={() => (bench.baking = shown.steps.filter((step) => step.enabled).map(({ id }) => id))}
     />
+    <OverflowMenuItem text="Table of frames …" on:click={() => (framesOpen = true)} />
     <OverflowMenuItem text="Add frames …" on:click={() => picker.click()} />
     <OverflowMenuItem
       hasDivider
@@ -104,6 +119,8 @@
     }}
   />
 </div>
+
+<FramesPanel {session} bind:open={framesOpen} />
 
 <style>
   .pictures {

@@ -64,7 +64,7 @@
   <span class="space"></span>
   <span class="wide">{(viewport.placement.zoom * 100).toFixed(0)} %</span>
   <span class="wide">{megapixels} MP</span>
-  {#if work}<span class="work">{work}</span>
+  {#if work}<span class="work" title={work}>{work}</span>
   {:else if computed !== null}<span class="time" title="From the last change until the picture stood"
       >{computed.toFixed(0)} ms</span
     >{/if}
@@ -125,7 +125,11 @@
     color: var(--k-text-quiet);
   }
   .work {
+    overflow: hidden;
+    flex: 0 1 auto;
+    min-width: 40px;
     color: var(--k-text);
+    text-overflow: ellipsis;
     animation: appear 0s 0.3s both;
   }
   @keyframes appear {

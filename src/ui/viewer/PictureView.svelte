@@ -1,6 +1,7 @@
 <script lang="ts">
   import { untrack } from 'svelte';
   import { toFrame } from '$core/raster/geometry';
+  import { liftHere } from '../bench/lift.svelte';
   import { trouble } from '../bench/trouble.svelte';
   import { roundOf } from '../long-work.svelte';
   import type { Spot } from './spot';
@@ -49,6 +50,7 @@
   /** The part being chosen, in CSS pixels of the view. */
   let area = $state<{ left: number; top: number; width: number; height: number } | null>(null);
   const STILL = 4;
+  const lift = liftHere();
 
   const tiles = new TileView(
     untrack(() => priority),
@@ -106,7 +108,8 @@
     if (role === 'lead' && size.width > 0) viewport.view = size;
   });
   $effect(() => {
-    if (size.width > 0) tiles.show({ ...shown, round: roundOf(shown) }, placement, size);
+    if (size.width > 0)
+      tiles.show({ ...shown, round: roundOf(shown), lift: lift?.of(shown) ?? null }, placement, size);
   });
   $effect(() => {
     if (trouble.round > 0) tiles.again();

@@ -1,6 +1,7 @@
 import { stepKey, stepsTo, type Pin, type Place, type SourceStep } from '$core/document';
 import type { SourceHead } from '$core/heads';
 import type { DifferenceView } from '$core/path/differing';
+import type { Lift } from '$core/path/lift';
 import type { View } from '$core/path/view';
 import type { PictureAt, Seen } from '$engine/jobs';
 import type { Geometry } from '$core/raster/geometry';
@@ -27,19 +28,21 @@ export interface Shown {
   readonly view: View;
   /** Another picture, of which the difference is shown in the place of a view, and how. */
   readonly minus?: Difference | null;
+  /** How it is lifted for the eye, where it is linear. */
+  readonly lift?: Lift | null;
   /** How many results over whole pictures had come in when it was to be drawn. */
   readonly round?: number;
 }
 
 /** What of it is seen, as workers are asked for it. */
-export const seenOf = ({ view, minus }: Shown): Seen =>
-  minus ? { view: { by: minus.by, times: minus.times }, other: minus.other } : { view };
+export const seenOf = ({ view, minus, lift }: Shown): Seen =>
+  minus ? { view: { by: minus.by, times: minus.times }, other: minus.other } : { view, lift };
 
 /** What is shown, as a key. */
-export const contentOf = ({ head, view, minus, steps, at, pins, round }: Shown): string =>
+export const contentOf = ({ head, view, minus, lift, steps, at, pins, round }: Shown): string =>
   [
     placeKey({ head, steps, at, pins }),
-    JSON.stringify([view, round]),
+    JSON.stringify([view, round, lift ?? null]),
     ...(minus ? [minus.by, minus.times, placeKey(minus.other)] : [])
   ].join('|');
 

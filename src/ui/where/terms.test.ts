@@ -1,7 +1,6 @@
 import { describe, expect, it } from 'vitest';
-import { parseDocument, type MaskSource } from '$core/document';
+import { coverageTold, parseDocument, type MaskSource } from '$core/document';
 import { areaPlaces, meanOfReadings } from './area';
-import { coverageTold } from './coverage';
 import { referenceTold, sourceTold } from './terms';
 
 const names = parseDocument({

@@ -102,8 +102,7 @@
     bracket?.try({
       now: () => rounded,
       ...{ name, unit, min, max, least, most, digits, log },
-      set: oninput,
-      end: onend
+      set: oninput
     });
   }
 

@@ -1,7 +1,7 @@
 <script lang="ts">
   import { paramsOf } from '$core/ops/op';
   import { type LayParams, lay as op } from '$core/ops/lay';
-  import { IMAGE_FILES } from '../bench/bench.svelte';
+  import { IMAGE_FILES } from '../file-kinds';
   import ReferenceSelect from '../where/ReferenceSelect.svelte';
   import Opacity from './Opacity.svelte';
   import type { PanelProps } from './panels';

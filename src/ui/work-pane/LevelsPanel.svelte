@@ -2,8 +2,6 @@
   import { controlAt, type Control } from '$core/ops/controls';
   import StepAmount from './StepAmount.svelte';
   import { paramsOf } from '$core/ops/op';
-  import { trouble } from '../bench/trouble.svelte';
-  import { Follower } from '../bench/follower.svelte';
   import { Toggle } from 'carbon-components-svelte';
   import { channelOf, modelOf, percent, toReadout } from '$core/colour';
   import { actsOn } from '$core/document';
@@ -15,6 +13,7 @@
   import Amount from './Amount.svelte';
   import ChannelTabs from './ChannelTabs.svelte';
   import type { PanelProps } from './panels';
+  import { solvedNumbers } from './solved.svelte';
 
   let { session, bench, step }: PanelProps = $props();
 
@@ -42,17 +41,12 @@
   });
 
   /** What the picture gave to a step that takes its ends from it. */
-  const solving = new Follower('what the levels solve', async () => {
-    const found = (await bench.solved()) as { levels: readonly LevelsOf[] } | null;
-    return found?.levels ?? null;
-  });
-  const solved = $derived(solving.value);
-  $effect(() => {
-    void bench.session.cursor.active;
-    void trouble.round;
-    if (params.auto) solving.ask(null);
-    else solving.clear();
-  });
+  const solving = solvedNumbers<{ levels: readonly LevelsOf[] }>(
+    () => bench,
+    'what the levels solve',
+    () => params.auto !== null
+  );
+  const solved = $derived(solving.value?.levels ?? null);
 
   function set(part: keyof LevelsOf, value: number, gesture?: string): void {
     session.changeStep(
@@ -196,7 +190,7 @@
   {#if params.auto}
     <StepAmount {session} {step} {op} path={['auto', 'clip']} name="Levels clip" neutral={0.1} />
     {#if solved}
-      <table class="mono" aria-label="Ends found in the picture">
+      <table class="mono found" aria-label="Ends found in the picture">
         <tbody>
           {#each channels as c, i (c.id)}
             <tr>
@@ -250,24 +244,5 @@
   }
   path {
     cursor: ew-resize;
-  }
-  table {
-    width: 100%;
-    margin: 4px 0;
-    font-size: 12px;
-  }
-  th {
-    font-weight: 400;
-    text-align: left;
-  }
-  td {
-    text-align: right;
-  }
-  .dot {
-    display: inline-block;
-    width: 8px;
-    height: 8px;
-    margin-right: 6px;
-    border-radius: 50%;
   }
 </style>

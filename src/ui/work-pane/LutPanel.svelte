@@ -1,7 +1,7 @@
 <script lang="ts">
   import { lut as op } from '$core/ops/lut';
   import { paramsOf } from '$core/ops/op';
-  import { TABLE_FILES } from '../bench/bench.svelte';
+  import { TABLE_FILES } from '../file-kinds';
   import { toldShort } from '../numbers';
   import { pool } from '../services';
   import { saveFile } from '../shell/save-file';

@@ -6,7 +6,7 @@
   import { reaches, type MergeParams, merge as op } from '$core/ops/merge';
   import { isSure, measuredShift, partsOfPixels, wholePixels } from '../bench/shifts';
   import { told } from '../numbers';
-  import { IMAGE_FILES } from '../bench/bench.svelte';
+  import { IMAGE_FILES } from '../file-kinds';
   import ReferenceSelect from '../where/ReferenceSelect.svelte';
   import FilesButton from './FilesButton.svelte';
   import ShiftAmounts from './ShiftAmounts.svelte';

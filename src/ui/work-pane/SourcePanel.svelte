@@ -3,6 +3,9 @@
   import type { Encoding } from '$core/colour';
   import type { BenchState } from '../bench/bench.svelte';
   import { begin, jobs, type Job } from '../bench/first-steps';
+  import AverageParts from './AverageParts.svelte';
+  import ComposeGrid from './ComposeGrid.svelte';
+  import FitsPart from './FitsPart.svelte';
   import { goToFirstNumber } from './first-number';
   import type { Session } from '../bench/session.svelte';
   import { bytesTold } from '../numbers';
@@ -24,7 +27,7 @@
   ]);
   const files = $derived(
     session.cursor.headFrames.map(({ frame: { id, file, encoding }, opened: { frame, bytes, notices } }) => ({
-      ...{ id, encoding, notices },
+      ...{ id, encoding, notices, file, fits: frame.fits },
       rows: [
         ['File', file],
         ...sizes,
@@ -45,7 +48,7 @@
   const MEANS: Record<Encoding, string> = {
     coded: 'The values are sRGB, as in most photographs.',
     linear:
-      'The values are linear, and every step works on them so. On the screen, and in all files but 32-bit TIFF, the picture is encoded.'
+      'The values are linear, and every step works on them so. On the screen, and in all files but FITS and 32-bit TIFF, the picture is encoded.'
   };
 
   function read(id: string, encoding: Encoding): void {
@@ -58,6 +61,8 @@
 
 <header class="pane-header"><span class="pane-title">Work</span><span>Source</span></header>
 <div class="scroll">
+  <ComposeGrid {session} />
+  <AverageParts {session} />
   {#if session.cursor.picture.steps.length === 0}
     <h3>Begin with</h3>
     <ul aria-label="Ways to begin">
@@ -73,7 +78,7 @@
   {:else}
     <p class="quiet">The frame is never changed. Choose a step in the path to work on it.</p>
   {/if}
-  {#each files as { id, encoding, notices, rows } (id)}
+  {#each files as { id, encoding, notices, rows, file, fits } (id)}
     <dl>
       {#each rows as [name, value] (name)}
         <div>
@@ -82,6 +87,7 @@
         </div>
       {/each}
     </dl>
+    {#if fits}<FitsPart {session} {id} {file} {fits} />{/if}
     <RadioButtonGroup
       legendText="What the values stand for"
       orientation="vertical"

@@ -1,11 +1,8 @@
 <script lang="ts">
-  import { actsOn } from '$core/document';
-  import { isAllTones } from '$core/blend/limits';
-  import { modelOf } from '$core/colour';
+  import { sentenceOf } from '$core/document';
   import { opOf } from '$core/ops';
   import type { BenchState } from '../bench/bench.svelte';
   import type { Session } from '../bench/session.svelte';
-  import { coverageTold } from '../where/coverage';
   import WherePart from '../where/WherePart.svelte';
   import BakePane from './BakePane.svelte';
   import { panelOf } from './panels';
@@ -16,28 +13,7 @@
 
   const step = $derived(session.cursor.step);
   const op = $derived(step && opOf(step.op));
-  /** The step in one sentence: change, on, blend, limits. */
-  const sentence = $derived.by(() => {
-    if (!step || !op) return { change: '', rest: '' };
-    const change = op.sentence(step.params);
-    const parts: string[] = [];
-    if (op.kind !== 'geometry') {
-      const { model, channels } = actsOn(step);
-      const all = modelOf(model);
-      const some = all.channels.filter((c) => channels.includes(c.letter));
-      parts.push(
-        `on ${some.length === all.channels.length ? all.title : `${some.map((c) => c.sign).join(', ')} of ${all.title}`}`
-      );
-      const { mode, opacity, under, over } = step.blend;
-      if (mode !== 'normal') parts.push(`blended by ${mode}`);
-      if (opacity !== 1) parts.push(`at ${Math.round(100 * opacity)} %`);
-      const limited = !isAllTones(under) || !isAllTones(over);
-      if (limited) parts.push('in some tones');
-      if (step.where) parts.push(coverageTold(step.where));
-      else if (!limited) parts.push('everywhere');
-    }
-    return { change: change[0].toUpperCase() + change.slice(1), rest: parts.join(', ') };
-  });
+  const sentence = $derived(step ? sentenceOf(step) : { change: '', rest: '' });
 </script>
 
 <section class="pane" aria-label="Work: the selected step">

@@ -9,12 +9,17 @@ import CurvesPanel from './CurvesPanel.svelte';
 import GroupPanel from './GroupPanel.svelte';
 import LayPanel from './LayPanel.svelte';
 import LevelsPanel from './LevelsPanel.svelte';
+import LinesPanel from './LinesPanel.svelte';
 import LutPanel from './LutPanel.svelte';
+import MatchPanel from './MatchPanel.svelte';
 import MergePanel from './MergePanel.svelte';
 import MixPanel from './MixPanel.svelte';
 import MonoPanel from './MonoPanel.svelte';
+import ReinPanel from './ReinPanel.svelte';
 import SimplePanel from './SimplePanel.svelte';
+import SkyPanel from './SkyPanel.svelte';
 import StraightenPanel from './StraightenPanel.svelte';
+import StretchPanel from './StretchPanel.svelte';
 import TintPanel from './TintPanel.svelte';
 import WeighPanel from './WeighPanel.svelte';
 
@@ -37,6 +42,11 @@ const own: Readonly<Record<string, Component<PanelProps>>> = {
   lut: LutPanel,
   weigh: WeighPanel,
   tint: TintPanel,
+  stretch: StretchPanel,
+  rein: ReinPanel,
+  match: MatchPanel,
+  sky: SkyPanel,
+  lines: LinesPanel,
   straighten: StraightenPanel,
   group: GroupPanel
 };

@@ -1,0 +1,73 @@
+import { quantiles } from './quantile';
+import { MAD_TO_SIGMA } from './sky';
+
+/** A straight line y = offset + gain·x. */
+export interface Line {
+  readonly gain: number;
+  readonly offset: number;
+  /** How many samples it goes by, and σ of their distance from it in y. */
+  readonly count: number;
+  readonly residual: number;
+}
+
+const ROUNDS = 5;
+const CLIPPED_AT = 3;
+/** Brighter samples may be clipped. */
+const BRIGHTEST = 0.9;
+
+/**
+ * Deming regression (Deming 1943): both x and y carry noise. Five rounds leave out what lies further than 3 σ from the line; samples
+ * over 0.9 of the range and missing ones take no part.
+ * @param ratio σ² of the noise of y over that of x
+ * @returns null where there is nothing to go by
+ */
+export function demingLine(x: Float32Array, y: Float32Array, n: number, ratio: number): Line | null {
+  const kept = new Uint8Array(n);
+  for (let i = 0; i < n; i++) kept[i] = x[i] <= BRIGHTEST && y[i] <= BRIGHTEST ? 1 : 0;
+  let line: Line | null = null;
+  const distances = new Float32Array(n);
+  for (let round = 0; round <= ROUNDS; round++) {
+    const next = fitted(x, y, kept, n, ratio);
+    if (!next) return line;
+    let count = 0;
+    for (let i = 0; i < n; i++)
+      if (kept[i]) distances[count++] = Math.abs(y[i] - next.offset - next.gain * x[i]);
+    const sigma = MAD_TO_SIGMA * quantiles(distances, count, [0.5])[0];
+    line = { ...next, count, residual: sigma };
+    if (round === ROUNDS || sigma === 0) break;
+    for (let i = 0; i < n; i++)
+      if (kept[i] && Math.abs(y[i] - next.offset - next.gain * x[i]) > CLIPPED_AT * sigma) kept[i] = 0;
+  }
+  return line;
+}
+
+function fitted(
+  x: Float32Array,
+  y: Float32Array,
+  kept: Uint8Array,
+  n: number,
+  ratio: number
+): { gain: number; offset: number } | null {
+  let [count, mx, my] = [0, 0, 0];
+  for (let i = 0; i < n; i++) {
+    if (!kept[i]) continue;
+    count++;
+    mx += x[i];
+    my += y[i];
+  }
+  if (count < 2) return null;
+  mx /= count;
+  my /= count;
+  let [xx, xy, yy] = [0, 0, 0];
+  for (let i = 0; i < n; i++) {
+    if (!kept[i]) continue;
+    const [dx, dy] = [x[i] - mx, y[i] - my];
+    xx += dx * dx;
+    xy += dx * dy;
+    yy += dy * dy;
+  }
+  if (xy === 0) return null;
+  const difference = yy - ratio * xx;
+  const gain = (difference + Math.sqrt(difference * difference + 4 * ratio * xy * xy)) / (2 * xy);
+  return { gain, offset: my - gain * mx };
+}

@@ -1,0 +1,68 @@
+/**
+ * The noise of a plane: σ of its finest à trous layer (Starck & Murtagh 1998, B3 spline), k-sigma clipped, divided by what that
+ * layer makes of white noise of σ = 1. Structure lies in the coarser layers, so that it counts for little.
+ */
+
+/** What the finest layer in two dimensions makes of white noise of σ = 1. */
+const RESPONSE = 0.8908;
+const CLIPPED_AT = 3;
+const MOST_ROUNDS = 30;
+const [EDGE, NEAR, MIDDLE] = [1 / 16, 4 / 16, 6 / 16];
+
+/** The finest layer: what a B3 spline takes off; missing where one of its twenty-five samples is, and at the border. */
+export function finestLayer(plane: Float32Array, width: number, height: number): Float32Array {
+  const across = new Float32Array(width * height);
+  for (let y = 0; y < height; y++) {
+    const row = y * width;
+    for (let x = 0; x < width; x++) {
+      const i = row + x;
+      across[i] =
+        x < 2 || x >= width - 2
+          ? Number.NaN
+          : EDGE * (plane[i - 2] + plane[i + 2]) + NEAR * (plane[i - 1] + plane[i + 1]) + MIDDLE * plane[i];
+    }
+  }
+  const out = new Float32Array(width * height);
+  for (let y = 0; y < height; y++) {
+    const row = y * width;
+    for (let x = 0; x < width; x++) {
+      const i = row + x;
+      out[i] =
+        y < 2 || y >= height - 2
+          ? Number.NaN
+          : plane[i] -
+            (EDGE * (across[i - 2 * width] + across[i + 2 * width]) +
+              NEAR * (across[i - width] + across[i + width]) +
+              MIDDLE * across[i]);
+    }
+  }
+  return out;
+}
+
+/** σ of white noise that a plane holds; 0 where it is too small to tell. Missing samples take no part. */
+export function noiseOf(plane: Float32Array, width: number, height: number): number {
+  if (width < 5 || height < 5) return 0;
+  return clippedSigma(finestLayer(plane, width, height)) / RESPONSE;
+}
+
+/** The standard deviation about 0 of what lies within 3 of it, until that settles. */
+export function clippedSigma(layer: Float32Array): number {
+  let most = Infinity;
+  let sigma = 0;
+  let before = -1;
+  for (let round = 0; round < MOST_ROUNDS; round++) {
+    let sum = 0;
+    let count = 0;
+    for (const v of layer) {
+      if (!(Math.abs(v) <= most)) continue;
+      sum += v * v;
+      count++;
+    }
+    if (count === before) break;
+    before = count;
+    if (count === 0) return 0;
+    sigma = Math.sqrt(sum / count);
+    most = CLIPPED_AT * sigma;
+  }
+  return sigma;
+}

@@ -1,0 +1,117 @@
+import { execFileSync } from 'node:child_process';
+import { existsSync } from 'node:fs';
+import { describe, expect, it } from 'vitest';
+import { randomStream } from '../random';
+import { demingLine } from './deming';
+import { clippedSigma, finestLayer, noiseOf } from './noise';
+import { medianAndMad, skyOf } from './sky';
+import { fitPolynomial, fitSpline, surfaceAt, type Sample } from './surface';
+
+const random = randomStream(77);
+const scatter = (): number => {
+  let sum = -6;
+  for (let k = 0; k < 12; k++) sum += random();
+  return sum;
+};
+
+describe('robust estimates', () => {
+  it.each([1, 2, 3, 8, 101, 1000])('the median and MAD of %i values are those of an exact sort', (n) => {
+    const values = Float32Array.from({ length: n }, () => Math.round(40 * scatter()) / 8);
+    const middle = (sorted: number[]): number =>
+      (sorted[Math.floor((n - 1) / 2)] + sorted[Math.ceil((n - 1) / 2)]) / 2;
+    const sorted = Array.from(values).sort((a, b) => a - b);
+    const median = middle(sorted);
+    const mad = middle(sorted.map((v) => Math.abs(v - median)).sort((a, b) => a - b));
+    expect(medianAndMad(values.slice().sort())).toEqual({ median, mad });
+  });
+
+  it.skipIf(!existsSync('/usr/lib/python3/dist-packages/astropy'))(
+    'the sky is what numpy makes of the same three rounds',
+    () => {
+      const values = Float32Array.from({ length: 4001 }, (_, i) =>
+        Math.fround(5 + scatter() + (i % 9 === 0 ? 30 : 0))
+      );
+      const code = `
+import sys, numpy as np
+v = np.frombuffer(sys.stdin.buffer.read(), np.float32).astype(float)
+for _ in range(3):
+    m = np.median(v)
+    v = v[np.abs(v - m) <= 3 * 1.4826 * np.median(np.abs(v - m))]
+m = np.median(v)
+print(repr(float(m)), repr(float(1.4826 * np.median(np.abs(v - m)))))`;
+      const out = execFileSync('/usr/bin/python3', ['-c', code], {
+        input: Buffer.from(values.buffer),
+        encoding: 'utf8'
+      });
+      const [level, sigma] = out.trim().split(' ').map(Number);
+      const found = skyOf(values);
+      expect(found.level).toBeCloseTo(level, 6);
+      expect(found.sigma).toBeCloseTo(sigma, 6);
+    }
+  );
+
+  it('the noise of white noise on a slope is its σ, and its response is that of the spline', () => {
+    const [width, height] = [500, 300];
+    const plane = Float32Array.from({ length: width * height }, (_, i) => 3 * scatter() + 0.1 * (i % width));
+    expect(Math.abs(noiseOf(plane, width, height) / 3 - 1)).toBeLessThan(0.03);
+    // By hand: √((1 − 2·(6/16)² + ((1 + 16 + 36 + 16 + 1)/256)²)) of unit noise.
+    const one = new Float32Array(81);
+    one[40] = 1;
+    const layer = finestLayer(one, 9, 9);
+    const power = Math.sqrt(layer.reduce((sum, v) => sum + (v === v ? v * v : 0), 0));
+    expect(power).toBeCloseTo(0.8908, 4);
+    expect(clippedSigma(Float32Array.of(1, -1, 1, -1))).toBe(1);
+  });
+
+  it('a line with noise on both sides is found where least squares of y would be too flat', () => {
+    const n = 20_000;
+    const light = Float32Array.from({ length: n }, () => 0.1 + 0.05 * random());
+    const x = light.map((v) => v + 0.02 * scatter());
+    const y = light.map((v) => 0.7 * v + 0.05 + 0.01 * scatter());
+    const { gain, offset } = demingLine(x, y, n, 0.25)!;
+    expect(Math.abs(gain / 0.7 - 1)).toBeLessThan(0.08);
+    expect(offset + gain * 0.125).toBeCloseTo(0.7 * 0.125 + 0.05, 3);
+    expect(demingLine(new Float32Array(3).fill(0.5), new Float32Array(3).fill(0.5), 3, 1)).toBeNull();
+  });
+});
+
+describe('surfaces', () => {
+  const places = (value: (u: number, v: number) => number): Sample[] =>
+    Array.from({ length: 900 }, (_, i) => {
+      const [u, v] = [-0.98 + (1.96 * (i % 30)) / 29, -0.65 + (1.3 * Math.floor(i / 30)) / 29];
+      return { u, v, value: value(u, v) };
+    });
+
+  it('a polynomial is found again, and held at what its samples can tell', () => {
+    const wanted = (u: number, v: number): number => 3 - u + 2 * v + 0.5 * u * v - 1.5 * v * v;
+    const surface = fitPolynomial(places(wanted), 3);
+    for (const [u, v] of [
+      [0, 0],
+      [0.9, -0.6],
+      [-0.7, 0.3]
+    ])
+      expect(surfaceAt(surface, u, v)).toBeCloseTo(wanted(u, v), 5);
+    expect(surfaceAt(fitPolynomial([{ u: 0, v: 0, value: 7 }], 4), 0.5, 0.5)).toBeCloseTo(7, 6);
+  });
+
+  it.each([
+    [0.5, 'solved at once'],
+    [0.08, 'by conjugate gradients']
+  ])('a spline of spacing %d follows a wave, and a polynomial of degree 2 exactly; %s', (spacing) => {
+    const how = { halfWidth: 1, halfHeight: 2 / 3, spacing, penalty: 1e-3 };
+    const bent = (u: number, v: number): number => 1 + 2 * u - v + 3 * u * u - u * v + 0.5 * v * v;
+    const wave = (u: number, v: number): number => bent(u, v) + 0.2 * Math.sin(3 * u + 2 * v);
+    for (const [wanted, digits] of [
+      [bent, 3],
+      [wave, 2]
+    ] as const) {
+      const surface = fitSpline(places(wanted), how);
+      for (const [u, v] of [
+        [0, 0],
+        [0.8, -0.5],
+        [-0.6, 0.45]
+      ])
+        expect(surfaceAt(surface, u, v)).toBeCloseTo(wanted(u, v), digits);
+    }
+  });
+});

@@ -1,0 +1,134 @@
+import { z } from 'zod';
+import { skyModel, type SkyModel } from '../measure/sky-model';
+import { surfaceRow } from '../measure/surface';
+import { shown } from './controls';
+import { said, unit } from './fields';
+import { defineOp, type Solving } from './op';
+
+const MOST_PLACES = 500;
+const place = z.tuple([z.number({ error: 'must be a number' }), z.number({ error: 'must be a number' })]);
+const places = z.array(place).max(MOST_PLACES, `takes at most ${MOST_PLACES} places`).default([]);
+const bounded = (least: number, most: number, what: string): z.ZodNumber =>
+  z
+    .number({ error: 'must be a number' })
+    .min(least, `must be at least ${least}${what}`)
+    .max(most, `must be at most ${most}${what}`);
+
+const params = z.strictObject({
+  model: z.enum(['polynomial', 'smooth']).default('polynomial'),
+  degree: z
+    .int('must be a whole number')
+    .min(1, 'must be at least 1')
+    .max(6, 'must be at most 6')
+    .register(shown, { label: 'degree', unit: '', step: 1, grain: 1, digits: 0, slider: [1, 5] })
+    .default(2),
+  size: bounded(10, 1000, ' thousandths')
+    .register(shown, { label: 'smallest thing', unit: '', slider: [20, 500], log: true, digits: 0, step: 10 })
+    .default(200),
+  stiffness: unit().register(shown, { label: 'stiffness', unit: '%', worth: 0.01 }).default(0.5),
+  spare: z
+    .strictObject({
+      above: bounded(0.1, 100, ' σ')
+        .register(shown, { label: 'objects above', unit: '', slider: [0.5, 10], step: 0.1, digits: 1 })
+        .default(2),
+      grow: bounded(0, 1000, ' px')
+        .register(shown, { label: 'and about them', unit: 'px', slider: [0, 100], step: 1 })
+        .default(12),
+      rounds: z
+        .int('must be a whole number')
+        .min(1, 'must be at least 1')
+        .max(10, 'must be at most 10')
+        .register(shown, { label: 'rounds', unit: '', step: 1, grain: 1, digits: 0 })
+        .default(3)
+    })
+    .nullable()
+    .default(null),
+  correct: z.enum(['subtract', 'divide']).default('subtract'),
+  /** One model for all channels. */
+  together: z.boolean().default(false),
+  added: places,
+  removed: places
+});
+export type SkyParams = z.infer<typeof params>;
+
+type Need = Omit<SkyParams, 'correct'>;
+
+interface SkyCoefficients {
+  readonly models: readonly SkyModel[];
+  readonly divides: boolean;
+  readonly width: number;
+  readonly height: number;
+}
+interface Solution {
+  readonly models: readonly SkyModel[];
+  readonly width: number;
+  readonly height: number;
+}
+
+const isSame = (a: Float32Array, b: Float32Array): boolean => a.every((v, i) => v === b[i] || v !== v);
+
+/** x − model + mean(model), or x·mean(model)/model: the uneven part of the sky goes, its level stays. */
+export const sky = defineOp<SkyParams, SkyCoefficients, Solution, Need>({
+  id: 'sky',
+  title: 'Even sky',
+  purpose: 'Takes out the gradient of the sky under stars and objects',
+  words: [
+    'gradient',
+    'background',
+    'light pollution',
+    'vignette',
+    'flat',
+    'uneven',
+    'glow',
+    'astro',
+    'moonlight'
+  ],
+  params,
+  kind: 'colour',
+  ownModel: () => 'rgb',
+  byPlace: true,
+  sentence({ model, degree, size, correct, spare }) {
+    const how = model === 'polynomial' ? `of degree ${degree}` : `that follows things of ${said(size, 0)} ‰`;
+    const done = correct === 'divide' ? 'Divide by' : 'Take off';
+    return `${done} a sky ${how}${spare ? ', objects spared' : ''}`;
+  },
+  needs: ({ correct: _, ...need }) => need,
+  *solve(how, { analysis, size }): Solving<Solution> {
+    const { planes, width, height } = yield* analysis();
+    const scale = size.width / width;
+    const modelled = (samples: Float32Array): SkyModel => skyModel({ samples, width, height, scale }, how);
+    if (how.together) {
+      const one = modelled(planes[0].map((v, i) => (v + planes[1][i] + planes[2][i]) / 3));
+      return { models: [one, one, one], ...size };
+    }
+    const models: SkyModel[] = [];
+    for (const [c, plane] of planes.entries()) {
+      // The channels of a grey picture are one.
+      models.push(c > 0 && isSame(planes[c - 1], plane) ? models[c - 1] : modelled(plane));
+      yield (c + 1) / 3;
+    }
+    return { models, ...size };
+  },
+  prepare: ({ correct }, _, solution) => ({
+    ...(solution ?? { models: [], width: 1, height: 1 }),
+    divides: correct === 'divide'
+  }),
+  solved: ({ models }) => ({ models }),
+  kernel({ planes, x, y, width, height, scale }, { models, divides, width: w, height: h }, out) {
+    const half = Math.max(w, h) / 2;
+    const step = 1 / scale / half;
+    const u = ((x + 0.5) / scale - w / 2) / half;
+    const row = new Float32Array(width);
+    planes.forEach((plane, c) => {
+      const { surface, mean } = models[c];
+      for (let line = 0; line < height; line++) {
+        surfaceRow(surface, u, step, ((y + line + 0.5) / scale - h / 2) / half, row, width);
+        const from = line * width;
+        for (let i = 0; i < width; i++) {
+          const v = plane[from + i];
+          out[c][from + i] = divides ? (row[i] > 0 ? (v * mean) / row[i] : v) : v - row[i] + mean;
+        }
+      }
+    });
+  }
+});

@@ -1,0 +1,175 @@
+<script lang="ts">
+  import { DataTable, Modal } from 'carbon-components-svelte';
+  import { frameKey } from '$core/document';
+  import { takenOf } from '$core/files/fits/told';
+  import { headOf } from '$core/heads';
+  import type { PlaneStatistics } from '$core/measure/statistics';
+  import type { Session } from '../bench/session.svelte';
+  import { told } from '../numbers';
+  import { pool } from '../services';
+  import { saveFile } from './save-file';
+
+  interface Props {
+    session: Session;
+    open: boolean;
+  }
+  let { session, open = $bindable() }: Props = $props();
+
+  interface Row {
+    readonly id: string;
+    readonly name: string;
+    readonly plane: string;
+    readonly size: string;
+    readonly filter: string;
+    readonly exposure: number;
+    readonly min: number;
+    readonly max: number;
+    readonly mean: number;
+    readonly median: number;
+    readonly mad: number;
+    readonly noise: number;
+    readonly sky: number;
+    readonly signal: number;
+    readonly clipped: number;
+  }
+  let rows = $state.raw<Row[]>([]);
+  let doing = $state('');
+  let problem = $state('');
+  let copied = $state(false);
+
+  const HEADERS = [
+    ['name', 'Frame'],
+    ['plane', 'Plane'],
+    ['size', 'Size'],
+    ['filter', 'Filter'],
+    ['exposure', 'Exposure, s'],
+    ['min', 'Min, %'],
+    ['max', 'Max, %'],
+    ['mean', 'Mean, %'],
+    ['median', 'Median, %'],
+    ['mad', 'MAD, %'],
+    ['noise', 'Noise, %'],
+    ['sky', 'Sky, %'],
+    ['signal', 'Light over noise'],
+    ['clipped', 'Clipped, %']
+  ] as const;
+  const SHARES: readonly string[] = ['min', 'max', 'mean', 'median', 'mad', 'noise', 'sky', 'clipped'];
+
+  $effect(() => {
+    if (!open) return;
+    const leaving = new AbortController();
+    void measure(leaving.signal);
+    return () => leaving.abort();
+  });
+
+  /** One frame after another, so that not all have to be open at once. */
+  async function measure(signal: AbortSignal): Promise<void> {
+    rows = [];
+    problem = '';
+    copied = false;
+    try {
+      for (const frame of session.document.frames) {
+        doing = `Looking at ${frame.name} …`;
+        const key = frameKey(session.files[frame.id], frame);
+        const head = headOf(key, frame.encoding);
+        await session.pictures.openAll([key], signal);
+        const opened = session.pictures.open(key)!.frame;
+        const ask = { head, steps: [], pins: [] };
+        const { planes } = await pool.run('statistics', ask, { priority: 4, signal });
+        if (signal.aborted) return;
+        const { filter, exposure } = takenOf(opened.fits, frame.file);
+        rows = [
+          ...rows,
+          ...Object.entries(planes).map(([plane, of]) => ({
+            ...{ id: `${frame.id} ${plane}`, name: frame.name, plane, filter, exposure },
+            ...{ size: `${opened.width} × ${opened.height}`, ...of, signal: signalOf(of) }
+          }))
+        ];
+      }
+    } catch (error) {
+      if (!signal.aborted) problem = (error as Error).message;
+    } finally {
+      if (!signal.aborted) doing = '';
+    }
+  }
+
+  /** How far the mean is over the sky, in σ of the noise. */
+  const signalOf = ({ mean, sky, noise }: PlaneStatistics): number => (noise > 0 ? (mean - sky) / noise : 0);
+  const shown = (key: string, value: unknown): string =>
+    typeof value !== 'number'
+      ? String(value)
+      : SHARES.includes(key)
+        ? told(100 * value, 4)
+        : key === 'exposure'
+          ? value > 0
+            ? told(value, 0)
+            : ''
+          : told(value, 2);
+
+  /** The table as text, a line a frame. */
+  const asText = (between: string, quoted: (text: string) => string): string =>
+    [
+      HEADERS.map(([, title]) => quoted(title)).join(between),
+      ...rows.map((row) =>
+        HEADERS.map(([key]) => quoted(shown(key, row[key]).replaceAll('−', '-'))).join(between)
+      )
+    ].join('\n') + '\n';
+
+  async function copy(): Promise<void> {
+    try {
+      await navigator.clipboard.writeText(asText('\t', (text) => text));
+      copied = true;
+    } catch {
+      problem = 'The browser did not let the table onto the clipboard. Save it as CSV instead.';
+    }
+  }
+
+  function save(): void {
+    const csv = asText(',', (text) => (/[",\n]/.test(text) ? `"${text.replaceAll('"', '""')}"` : text));
+    const name = `${session.document.name.replace(/[\\/:*?"<>|]/g, '_')} frames.csv`;
+    saveFile(name, new Blob([csv], { type: 'text/csv' }));
+    session.notice = `“${name}” is among your browser’s downloads.`;
+    open = false;
+  }
+</script>
+
+<Modal
+  bind:open
+  size="lg"
+  modalHeading="Frames"
+  primaryButtonText="Save as CSV"
+  secondaryButtonText={copied ? 'Copied' : 'Copy as text'}
+  primaryButtonDisabled={rows.length === 0 || doing !== ''}
+  hasScrollingContent
+  on:click:button--secondary={() => void copy()}
+  on:submit={save}
+>
+  <div class="mono">
+    <DataTable
+      size="compact"
+      sortable
+      headers={HEADERS.map(([key, value]) => ({ key, value }))}
+      rows={[...rows]}
+    >
+      <svelte:fragment slot="cell" let:cell>{shown(cell.key, cell.value)}</svelte:fragment>
+    </DataTable>
+  </div>
+  <p class="quiet" role="status">
+    {#if problem}<span class="warn">{problem}</span>{:else if doing}{doing}{:else}{rows.length} rows. Values are
+      those of the frames at full size, before any step.{/if}
+  </p>
+</Modal>
+
+<style>
+  div :global(td),
+  div :global(th) {
+    white-space: nowrap;
+  }
+  p {
+    margin: 8px 0 0;
+    font-size: 12px;
+  }
+  .warn {
+    color: var(--k-warn);
+  }
+</style>
