@@ -35,6 +35,7 @@ export default ts.config(
   {
     ignores: [
       'build/',
+      '.cache/',
       '.svelte-kit/',
       'node_modules/',
       'demo/samples/',

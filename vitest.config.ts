@@ -19,6 +19,7 @@ export default defineConfig({
     setupFiles: ['src/core/kernels/fail-where-short.ts'],
     // It would leave one core to nobody: there is no watching here.
     maxWorkers: '100%',
-    testTimeout: 120_000
+    testTimeout: 120_000,
+    hookTimeout: 120_000
   }
 });

@@ -109,6 +109,6 @@ describe('the samples show what is wrong with them', () => {
   it('is the same each time', () => {
     const { scene } = sampleShot('jug-under-lamps');
     expect(trace(scene, 24, 16)).toEqual(trace(scene, 24, 16));
-    expect(samples.map((s) => s.id)).toHaveLength(12);
+    expect(samples.map((s) => s.id)).toHaveLength(14);
   });
 });

@@ -5,8 +5,8 @@ export interface SampleInfo {
   readonly note: string;
   /** Its frames; several are exposures of one scene. */
   readonly files: readonly string[];
-  /** FITS frames are made at set-up, the others come with the sources. */
-  readonly format: 'jpeg' | 'png' | 'fits';
+  /** FITS frames, and documents of them, are made at set-up, the others come with the sources. */
+  readonly format: 'jpeg' | 'png' | 'fits' | 'kromba';
 }
 
 export const samples: readonly SampleInfo[] = [
@@ -93,8 +93,26 @@ export const samples: readonly SampleInfo[] = [
     files: ['quern-l.fits', 'quern-r.fits', 'quern-g.fits', 'quern-b.fits', 'quern-h.fits'],
     format: 'fits',
     note: 'A galaxy through five filters, each with a gradient of its own. Lightness, colour, and the red of its hydrogen.'
+  },
+  {
+    id: 'lantern-finished',
+    title: 'Lantern, finished',
+    files: ['lantern-finished.kromba'],
+    format: 'kromba',
+    note: 'The same night worked through: cleaned, matched, put together in two ways, balanced, stretched, reined in.'
+  },
+  {
+    id: 'quern-finished',
+    title: 'Quern, finished',
+    files: ['quern-finished.kromba'],
+    format: 'kromba',
+    note: 'A quiet lightness out of four frames, colour without gradients, and its hydrogen laid into red.'
   }
 ];
+
+/** Whether a sample's files are made at set-up. */
+export const isMade = ({ format }: Pick<SampleInfo, 'format'>): boolean =>
+  format === 'fits' || format === 'kromba';
 
 /** Name of a sample's small picture for the light table. */
 export const smallFile = ({ id }: Pick<SampleInfo, 'id'>): string => `${id}.small.jpg`;

@@ -1,6 +1,8 @@
 import { mkdirSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
+import { parseDocument } from '../src/core/document';
 import { fileFormats } from '../src/core/files';
+import { packBundle } from '../src/core/files/bundle';
 import { readCard } from '../src/core/files/fits/header';
 import { writeFits } from '../src/core/files/fits/write';
 import { skyOf } from '../src/core/measure/sky';
@@ -10,6 +12,7 @@ import { resample } from '../src/core/raster/resample';
 import { provideNodeWasm } from '../src/engine/node/wasm';
 import { smallFile, type SampleInfo } from './list';
 import { expose, type Exposed } from './sky/expose';
+import { finishedDocument } from './sky/finished';
 import { FRAME_HEIGHT, FRAME_WIDTH, sessionOf } from './sky/frames';
 
 const SMALL_WIDTH = 480;
@@ -29,6 +32,7 @@ export async function makeFrames(
   mkdirSync(folder, { recursive: true });
   const { object, date, exposures } = sessionOf(id);
   const [width, height] = [FRAME_WIDTH, FRAME_HEIGHT];
+  const written: Blob[] = [];
   const found: Exposed[] = exposures.map((exposing, i) => {
     const exposed = expose(exposing, width, height);
     const cards = [
@@ -49,9 +53,15 @@ export async function makeFrames(
       encoding: 'linear' as const,
       samples: exposed.samples
     };
-    writeFileSync(join(folder, files[i]), writeFits(image, { cards }));
+    const bytes = writeFits(image, { cards });
+    writeFileSync(join(folder, files[i]), bytes);
+    written.push(new Blob([new Uint8Array(bytes)]));
     return exposed;
   });
+  const document = parseDocument(finishedDocument(id));
+  const frames = new Map(document.frames.map((frame, i) => [frame.id, written[i]]));
+  const bundle = await packBundle({ document, files: frames });
+  writeFileSync(join(folder, `${id}-finished.kromba`), new Uint8Array(await bundle.arrayBuffer()));
   writeFileSync(join(folder, `${id}.truth.json`), JSON.stringify(found.map(({ truth }) => truth)));
   await small(found, width, height, join(folder, smallFile({ id: sample.id })));
 }

@@ -78,7 +78,8 @@ export async function begin(page: Page, job: string): Promise<void> {
 /** Opens a sample from the page Documents, and begins a job where one is named: most with a mix. */
 export async function openSample(page: Page, title: string, job = 'A look'): Promise<void> {
   await page.goto('/');
-  await page.getByRole('region', { name: 'Samples' }).getByRole('button', { name: title }).click();
+  const samples = page.getByRole('region', { name: 'Samples' }).getByRole('button');
+  await samples.filter({ has: page.getByText(title, { exact: true }) }).click();
   await page.waitForURL('**/work/**');
   await settled(page);
   if (job) await begin(page, job);

@@ -205,7 +205,7 @@ test('drying yard: grey balance, red and blue swapped, curves, local contrast at
 });
 
 test('old print: levels by ends, and the same steps pasted on the second print', async ({ page }) => {
-  await openSample(page, 'Old print A faded');
+  await openSample(page, 'Old print');
   await addStep(page, 'Levels');
   await page.locator('label').filter({ hasText: 'Ends from the picture' }).first().click();
   await expect(page.getByRole('table', { name: 'Ends found in the picture' })).toContainText('→ 100');

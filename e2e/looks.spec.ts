@@ -46,7 +46,7 @@ test('a look is kept, found after a reload, and put on another picture at 60 %',
   await page.reload();
   await settled(page);
 
-  await openSample(page, 'Old print A faded', '');
+  await openSample(page, 'Old print', '');
   const before = await exportedPixels(page);
   await openShelf(page);
   await shelf(page).getByLabel('Search the looks').fill('second shelf');
@@ -151,7 +151,7 @@ test('looks are tried on, marked, renamed, deleted and brought back; put on seve
 });
 
 test('settings of one step are kept under a name and used on the second print', async ({ page }) => {
-  await openSample(page, 'Old print A faded', '');
+  await openSample(page, 'Old print', '');
   await addStep(page, 'Levels');
   await setAmount(page, 'all black in percent', 12);
   await page.getByRole('button', { name: 'What to do with Levels' }).click();
@@ -247,7 +247,7 @@ test('a table is baked at 33, its report is told before it is saved, and it is p
   await page.getByRole('button', { name: 'What to do with this picture' }).click();
   await page.getByRole('menuitem', { name: 'Make a LUT of its path …' }).click();
   await page.getByRole('button', { name: 'Make the table' }).click();
-  await expect(page.getByText('left out: it looks at neighbours')).toBeVisible();
+  await expect(page.getByText('left out: it looks at neighbours')).toBeVisible({ timeout: 60_000 });
   const report = page.getByRole('table', { name: 'How near it comes' });
   const cells = report.getByRole('row', { name: /^every colour/ }).getByRole('cell');
   // ΔE 2000 against the steps that it carries; the blur that it leaves out is in what is told of this picture.

@@ -129,7 +129,7 @@ test('black and white: a starting point, a further channel, and two pins driven 
 test('balance: the temperature of the light writes the gains, warm light is taken towards blue', async ({
   page
 }) => {
-  await openSample(page, 'Old print A faded');
+  await openSample(page, 'Old print');
   await addStep(page, 'Balance');
   await setAmount(page, 'Temperature of the light in kelvin', 3200);
   const gain = (name: string): Promise<number> =>

@@ -4,7 +4,18 @@ import type { Truth } from '../demo/sky/expose';
 import { readFits } from '../src/core/files/fits/read';
 import { cardsOf } from '../src/core/files/fits/told';
 import { skyOf } from '../src/core/measure/sky';
-import { addStep, expect, exported, exportedPixels, openSample, settled, test } from './bench-page';
+import {
+  addStep,
+  addTerm,
+  expect,
+  exported,
+  exportedPixels,
+  openPart,
+  openSample,
+  setAmount,
+  settled,
+  test
+} from './bench-page';
 
 const [WIDTH, HEIGHT] = [2400, 1600];
 const truths = JSON.parse(readFileSync('demo/frames/lantern.truth.json', 'utf8')) as Truth[];
@@ -129,6 +140,7 @@ test('Lantern: frames are cleaned, matched, put together, balanced, stretched an
   await expect(sign).toBeHidden();
   await addStep(page, 'Rein in');
   await settled(page, 60_000);
+  await expect(page.getByText(/^It changes [\d.]+ % of the pixels/)).toBeVisible({ timeout: 60_000 });
   const pixels = await exportedPixels(page);
   expect([pixels.width, pixels.height]).toEqual([WIDTH, HEIGHT]);
   // Green nowhere over the mean of red and blue, but for rounding; the sky where the stretch was to bring it.
@@ -141,10 +153,31 @@ test('Lantern: frames are cleaned, matched, put together, balanced, stretched an
   expect(over).toBe(0);
   corners(samples16).forEach((level) => level.forEach((v) => expect(Math.abs(v - 0.2)).toBeLessThan(0.04)));
 
-  // Versions, flipped through on the same spot.
+  // Versions: its complement, and one whose nebula alone is brighter, by a curve through a mask.
   await page.keyboard.press('d');
   await expect(tabs.getByRole('button', { name: 'S-H-O, 2' })).toHaveAttribute('aria-pressed', 'true');
   await page.getByText('under, up').click();
+  await tabs.getByRole('button', { name: 'S-H-O', exact: true }).click();
+  await page.keyboard.press('d');
+  await expect(tabs.getByRole('button', { name: 'S-H-O, 3' })).toHaveAttribute('aria-pressed', 'true');
+  await addStep(page, 'Curves');
+  await page
+    .getByRole('slider', { name: /^curve point/ })
+    .last()
+    .focus();
+  await setAmount(page, 'Point in in percent', 70);
+  await openPart(page, 'Where');
+  await addTerm(page, 'Channel');
+  await page.keyboard.press('Escape');
+  await settled(page, 60_000);
+  const brighter = await exportedPixels(page);
+  const rise = (x: number, y: number): number => brighter.mean(x, y, 40)[0] - pixels.mean(x, y, 40)[0];
+  expect(rise(1733, 1253)).toBeGreaterThan(0.05);
+  expect(rise(1733, 1253)).toBeGreaterThan(3 * rise(60, 60));
+
+  // Flipped through on the same spot.
+  await page.keyboard.press('b');
+  await tabs.getByRole('button', { name: 'S-H-O, 2' }).click();
   await page.keyboard.press('b');
   await tabs.getByRole('button', { name: 'S-H-O', exact: true }).click();
   await page.getByRole('radio', { name: 'Flip' }).click();
@@ -174,6 +207,19 @@ test('Quern: a quiet lightness, colour without gradients, and hydrogen in red', 
   await shown('H');
   await addStep(page, 'Level lines');
   await evenSky();
+  // The frames were taken without moving the telescope: its stars say so, through gradient and lines.
+  await addStep(page, 'Bring onto another');
+  await page.getByLabel('Onto', { exact: true }).selectOption({ label: 'L' });
+  const lies = page.getByRole('table', { name: 'How it lies on the other' });
+  await expect(lies.getByRole('row', { name: /stars that agree \d\d/ })).toBeVisible({ timeout: 60_000 });
+  const [right, down, turned, scaled, , apart] = (await lies.getByRole('cell').allInnerTexts()).map((text) =>
+    Number(text.replace('−', '-'))
+  );
+  for (const v of [right, down, turned, scaled - 100]) expect(Math.abs(v)).toBeLessThan(0.1);
+  expect(apart).toBeLessThan(0.3);
+  await settled(page, 60_000);
+  await page.getByRole('button', { name: 'Undo' }).click();
+  await page.getByRole('button', { name: 'Undo' }).click();
 
   await menu('Put pictures together');
   await shown('L-R-G-B');
@@ -213,10 +259,22 @@ test('Quern: a quiet lightness, colour without gradients, and hydrogen in red', 
     await weigh('L-R-G-B', row, 100);
     await weigh(own, row, 0);
   }
-  await weigh('H', 'red', 40);
+  // The line's light goes into red, and what the frame holds of red's own light comes off.
+  await page.getByText('Add a narrow band').click();
+  await page.getByRole('button', { name: 'Add it' }).click();
+  const holds = page.getByText(/^“H” holds [\d.]+ % of “L-R-G-B”/);
+  await expect(holds).toBeVisible({ timeout: 60_000 });
+  const share = Number((await holds.innerText()).match(/[\d.]+/)![0]);
+  expect(share).toBeGreaterThan(2);
+  expect(share).toBeLessThan(60);
   await weigh('Average', 'lightness', 100);
   await weigh('L', 'lightness', 0);
-  await expect(page.getByText('Red is 40 % H + 100 % L-R-G-B.')).toBeVisible();
+  const red = await page.getByText(/^Red is 40 % H \+ [\d.]+ % L-R-G-B\.$/).innerText();
+  expect(Math.abs(Number(red.match(/\+ ([\d.]+)/)![1]) - (100 - 0.4 * share))).toBeLessThan(0.06);
+  await page.getByRole('button', { name: 'Keep these weights …' }).click();
+  await page.getByLabel('Name of the assignment').fill('With hydrogen');
+  await page.keyboard.press('Enter');
+  await expect(page.getByRole('button', { name: 'With hydrogen', exact: true })).toBeEnabled();
   await expect(page.getByText('Lightness is 100 % Average.')).toBeVisible();
   await settled(page, 60_000);
   await addStep(page, 'Balance');

@@ -314,7 +314,7 @@ await command(async () => {
   sharp.concurrency(1);
   sharp.cache(false);
   provideNodeWasm();
-  ensureChromium();
+  await ensureChromium();
   buildIfChanged();
   process.stdout.write(
     `Kromba's bench: ${WIDTH}×${HEIGHT}, best of ${RUNS} runs where nothing else is said\n\n`

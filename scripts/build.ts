@@ -1,7 +1,7 @@
 import { spawnSync } from 'node:child_process';
-import { createHash } from 'node:crypto';
-import { existsSync, mkdirSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
+import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
+import { hashOf } from './content.mjs';
 
 const STAMP = join('.cache', 'build-of');
 const SOURCES = [
@@ -13,24 +13,6 @@ const SOURCES = [
   'svelte.config.js',
   'vite.config.ts'
 ];
-
-/** One hash over the content of every file below `paths`. */
-function hashOf(paths: readonly string[]): string {
-  const hash = createHash('sha256');
-  const add = (path: string): void => {
-    hash.update(path).update(readFileSync(path));
-  };
-  for (const path of paths) {
-    const found = path.includes('.')
-      ? [path]
-      : readdirSync(path, { recursive: true, withFileTypes: true })
-          .filter((e) => e.isFile())
-          .map((e) => join(e.parentPath, e.name))
-          .sort();
-    found.filter((file) => !file.endsWith('.test.ts')).forEach(add);
-  }
-  return hash.digest('hex');
-}
 
 /** Builds the application where its sources have changed since the last build. @throws Error when it fails */
 export function buildIfChanged(): void {

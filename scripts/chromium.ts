@@ -1,5 +1,5 @@
-import { spawnSync } from 'node:child_process';
 import { existsSync } from 'node:fs';
+import { spawned } from './spawned';
 
 const CHROMIUM = process.env['KROMBA_CHROMIUM'] ?? '/usr/bin/chromium';
 
@@ -20,12 +20,11 @@ export const chromiumLaunch = {
 const COMMANDS = ['apt-get update', 'apt-get install -y --no-install-recommends chromium'];
 
 /** Makes sure that Debian's Chromium is there. @throws Error naming the command to run where it can't be put there */
-export function ensureChromium(): void {
+export async function ensureChromium(): Promise<void> {
   if (existsSync(CHROMIUM)) return;
   process.stderr.write('Installing Chromium from Debian’s packages …\n');
   for (const command of COMMANDS) {
-    const { status } = spawnSync('sh', ['-c', command], { stdio: ['ignore', 2, 2] });
-    if (status !== 0) {
+    if (!(await spawned('sh', ['-c', command], ['ignore', 2, 2]))) {
       throw new Error(
         `Chromium is missing and could not be installed. Run “sudo ${COMMANDS.join(' && sudo ')}”, or set KROMBA_CHROMIUM to one.`
       );

@@ -6,6 +6,7 @@ import { fileURLToPath } from 'node:url';
 import sharp from 'sharp';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { randomStream } from '../src/core/random';
+import { builtCommands } from './commands.mjs';
 
 const RUN = fileURLToPath(new URL('./run.mjs', import.meta.url));
 const WIDTH = 40;
@@ -40,6 +41,7 @@ const document = (steps: object[] = [swap]): string =>
   });
 
 beforeAll(async () => {
+  builtCommands(fileURLToPath(new URL('..', import.meta.url)));
   folder = await mkdtemp(join(tmpdir(), 'kromba-test-'));
   await sharp(pixels, { raw: { width: WIDTH, height: HEIGHT, channels: 3 } })
     .png()

@@ -1,5 +1,5 @@
-import { spawnSync } from 'node:child_process';
 import { existsSync } from 'node:fs';
+import { spawned } from './spawned';
 
 /** Programs of Debian's that some tests compare with; what can't be had is told, and those tests are left out. */
 const partners = [
@@ -12,13 +12,13 @@ const partners = [
 ];
 
 /** Puts partners there that are missing, where this may be done. @returns what can't be checked for the lack of one */
-export function ensurePartners(): string[] {
+export async function ensurePartners(): Promise<string[]> {
   const missing = partners.filter(({ path }) => !existsSync(path));
   if (missing.length > 0 && process.getuid?.() === 0) {
     const names = missing.map(({ name }) => name).join(' ');
     process.stderr.write(`Installing ${names} from Debian’s packages …\n`);
     for (const command of ['apt-get update -q', `apt-get install -qy --no-install-recommends ${names}`])
-      spawnSync('sh', ['-c', command], { stdio: ['ignore', 'ignore', 2] });
+      await spawned('sh', ['-c', command], ['ignore', 'ignore', 2]);
   }
   return partners
     .filter(({ path }) => !existsSync(path))

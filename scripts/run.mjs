@@ -1,10 +1,11 @@
-// Does what a command needs on a fresh machine (packages, generated types), then runs it with TypeScript set up.
+// Does what a command needs on a fresh machine (packages, generated types, its program), then runs it.
 // Uses nothing but Node itself until the packages are there.
 import { spawnSync } from 'node:child_process';
 import { createHash } from 'node:crypto';
 import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
+import { builtCommands, commands } from './commands.mjs';
 
 const root = join(dirname(fileURLToPath(import.meta.url)), '..');
 const [name, ...rest] = process.argv.slice(2);
@@ -33,9 +34,15 @@ if (!existsSync(join(root, '.svelte-kit', 'tsconfig.json'))) {
   mkdirSync(join(root, '.svelte-kit'), { recursive: true });
   must(process.execPath, [join(root, 'node_modules', '@sveltejs', 'kit', 'svelte-kit.js'), 'sync']);
 }
-const { status, signal } = spawnSync(
-  process.execPath,
-  ['--import', 'tsx', join(root, 'scripts', `${name}.ts`), ...rest],
-  { stdio: 'inherit' }
-);
+/** @returns what Node is called with for the command */
+function program() {
+  if (!commands.includes(name)) return ['--import', 'tsx', join(root, 'scripts', `${name}.ts`)];
+  try {
+    return [join(builtCommands(root), `${name}.js`)];
+  } catch (error) {
+    process.stderr.write(`${/** @type {Error} */ (error).message}\n`);
+    process.exit(1);
+  }
+}
+const { status, signal } = spawnSync(process.execPath, [...program(), ...rest], { stdio: 'inherit' });
 process.exit(signal ? 1 : (status ?? 1));

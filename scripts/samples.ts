@@ -1,10 +1,9 @@
-import { spawn } from 'node:child_process';
-import { once } from 'node:events';
 import { createHash } from 'node:crypto';
 import { existsSync, mkdirSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { samples } from '../demo/list';
+import { isMade, samples } from '../demo/list';
 import { fileFormats } from '../src/core/files';
+import { spawned } from './spawned';
 
 const FOLDER = join('demo', 'samples');
 
@@ -16,6 +15,7 @@ const MAKERS = join('demo', 'sky');
 async function ensureFrames(): Promise<void> {
   const makers = [
     ...readdirSync(MAKERS)
+      .filter((name) => !name.endsWith('.test.ts'))
       .sort()
       .map((name) => join(MAKERS, name)),
     join('demo', 'make-frames.ts')
@@ -33,11 +33,9 @@ async function ensureFrames(): Promise<void> {
 
 async function make(script: string, id: string, folder: string, title: string): Promise<void> {
   mkdirSync(folder, { recursive: true });
-  const making = spawn(process.execPath, ['--import', 'tsx', script, id, folder], {
-    stdio: ['ignore', 2, 2]
-  });
-  const [code] = (await once(making, 'exit')) as [number | null];
-  if (code !== 0) throw new Error(`The sample “${title}” could not be made. See above for why.`);
+  const args = ['--import', 'tsx', script, id, folder];
+  if (!(await spawned(process.execPath, args, ['ignore', 2, 2])))
+    throw new Error(`The sample “${title}” could not be made. See above for why.`);
 }
 
 /**
@@ -46,7 +44,7 @@ async function make(script: string, id: string, folder: string, title: string): 
  */
 export async function ensureSamples(): Promise<void> {
   for (const { id, title, files, format } of samples) {
-    if (format === 'fits') continue;
+    if (isMade({ format })) continue;
     const reader = fileFormats.find((f) => f.id === format)!;
     const paths = files.map((file) => join(FOLDER, file));
     if (paths.every((path) => existsSync(path) && reader.matches(readFileSync(path)))) continue;

@@ -1,10 +1,12 @@
-import { spawnSync } from 'node:child_process';
 import { mkdirSync, readFileSync, rmSync } from 'node:fs';
+import { availableParallelism } from 'node:os';
+import pLimit from 'p-limit';
 import { buildIfChanged } from './build';
 import { ensureChromium } from './chromium';
 import { command } from './command';
 import { ensurePartners } from './partners';
 import { ensureSamples } from './samples';
+import { spawned, spawnedBeside } from './spawned';
 
 interface Counted {
   readonly passed: number;
@@ -14,27 +16,25 @@ interface Counted {
 const UNIT = '.cache/unit.json';
 const BROWSER = '.cache/e2e.json';
 
-/** Runs a package's program with Node, its output to be seen. */
-function run(title: string, args: readonly string[]): boolean {
-  process.stdout.write(`\n== ${title}\n`);
-  return spawnSync(process.execPath, args, { stdio: ['ignore', 'inherit', 'inherit'] }).status === 0;
-}
+const titled = (title: string, said = ''): void => void process.stdout.write(`\n== ${title}\n${said}`);
 
 /** A run that counts as one. */
-const one = (title: string, args: readonly string[]): Counted => {
-  const passed = run(title, args);
+async function one(title: string, args: readonly string[]): Promise<Counted> {
+  const { passed, said } = await spawnedBeside(process.execPath, args);
+  titled(title, said);
   return { passed: passed ? 1 : 0, failed: passed ? 0 : 1 };
-};
+}
 
 /** A run that counts its tests itself, in a file; one that leaves no count, or fails without one, failed. */
-function counted(
+async function counted(
   title: string,
   args: readonly string[],
   file: string,
   read: (json: never) => Counted
-): Counted {
+): Promise<Counted> {
   rmSync(file, { force: true });
-  const passed = run(title, args);
+  titled(title);
+  const passed = await spawned(process.execPath, args, ['ignore', 'inherit', 'inherit']);
   try {
     const count = read(JSON.parse(readFileSync(file, 'utf8')) as never);
     return passed || count.failed > 0 ? count : { ...count, failed: 1 };
@@ -43,22 +43,37 @@ function counted(
   }
 }
 
+/** What is checked of the sources, the slowest first. */
+const CHECKS: readonly (readonly [title: string, ...args: string[]])[] = [
+  ['Types', 'node_modules/svelte-check/bin/svelte-check', '--fail-on-warnings', '--output', 'human'],
+  ['Lint', 'node_modules/eslint/bin/eslint.js', '.'],
+  ['Format', 'node_modules/prettier/bin/prettier.cjs', '--check', '.', '--log-level', 'warn'],
+  [
+    'Circles of imports',
+    'node_modules/dependency-cruiser/bin/dependency-cruise.mjs',
+    'src',
+    '--config',
+    '.dependency-cruiser.cjs'
+  ]
+];
+
+/** What comes from Debian, one after the other: its packages are put there by one at a time. */
+async function ensureFromDebian(): Promise<string[]> {
+  await ensureChromium();
+  return ensurePartners();
+}
+
 await command(async () => {
   mkdirSync('.cache', { recursive: true });
-  ensureChromium();
-  await ensureSamples();
-  const unchecked = ensurePartners();
-  const results: Counted[] = [
-    one('Lint', ['node_modules/eslint/bin/eslint.js', '.']),
-    one('Circles of imports', [
-      'node_modules/dependency-cruiser/bin/dependency-cruise.mjs',
-      'src',
-      '--config',
-      '.dependency-cruiser.cjs'
-    ]),
-    one('Format', ['node_modules/prettier/bin/prettier.cjs', '--check', '.', '--log-level', 'warn']),
-    one('Types', ['node_modules/svelte-check/bin/svelte-check', '--fail-on-warnings', '--output', 'human']),
-    counted(
+  const limit = pLimit(availableParallelism());
+  const [unchecked, checks] = await Promise.all([
+    ensureFromDebian(),
+    Promise.all(CHECKS.map(([title, ...args]) => limit(() => one(title, args)))),
+    ensureSamples()
+  ]);
+  const results = [
+    ...checks,
+    await counted(
       'Unit tests',
       [
         'node_modules/vitest/vitest.mjs',
@@ -74,10 +89,10 @@ await command(async () => {
       })
     )
   ];
-  process.stdout.write('\n== Build\n');
+  titled('Build');
   buildIfChanged();
   results.push(
-    counted(
+    await counted(
       'Browser tests',
       ['node_modules/@playwright/test/cli.js', 'test'],
       BROWSER,

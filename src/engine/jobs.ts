@@ -10,7 +10,7 @@ import type { Shift } from '../core/measure/shift';
 import type { Part } from '../core/path/analysis';
 import type { DifferenceView, DifferIn, Differing } from '../core/path/differing';
 import type { Lift } from '../core/path/lift';
-import type { Measured } from '../core/path/measure';
+import type { Measured, Range } from '../core/path/measure';
 import type { Lying } from '../core/path/plan';
 import type { SolveAsk } from '../core/path/planner';
 import type { SettleAsk } from '../core/path/settled';
@@ -96,7 +96,7 @@ export interface Jobs {
   };
   /** Histograms of the channels and the density over a and b, at each of the places of the path; of a part. */
   measure: {
-    ask: PicturePlaces & { channels: readonly string[]; part?: Part };
+    ask: PicturePlaces & { channels: readonly string[]; range?: Range; part?: Part };
     answer: { measured: Measured[] };
   };
   /** Samples of full size at or below 0, and at or above 1, of each of the channels over `rect`. */

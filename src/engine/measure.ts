@@ -1,4 +1,4 @@
-import { joined, type Measured } from '../core/path/measure';
+import { joined, type Measured, type Range } from '../core/path/measure';
 import type { PicturePlaces } from './jobs';
 import type { Pool } from './pool';
 
@@ -8,7 +8,7 @@ const PARTS = 4;
 /** Measures a picture for the instruments, at each of the places of its path: each worker a part of it. */
 export async function measureInParts(
   pool: Pick<Pool, 'run'>,
-  ask: PicturePlaces & { readonly channels: readonly string[] },
+  ask: PicturePlaces & { readonly channels: readonly string[]; readonly range?: Range },
   priority: number
 ): Promise<Measured[]> {
   const parts = await Promise.all(

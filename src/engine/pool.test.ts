@@ -115,6 +115,29 @@ describe('the pool', () => {
     expect(ports.map(({ got }, i) => got.length - before[i])).toEqual([1, 1]);
   });
 
+  it('takes back what needs a frame that is closed, wherever it waits, so that nobody waits for ever', async () => {
+    const { pool, ports, run, tile } = poolOf(1);
+    // One is at the worker, one in the queue, and one waits until a step is solved.
+    const step = stepOf('levels', { auto: { clip: 1 } });
+    const waiting = pool.run('read', { ...read, steps: [step as SourceStep] });
+    waiting.catch(() => undefined);
+    const ask: SolveAsk = { ...picture, key: 'k', steps: [], step, ...lyingPlain(frame) } as never;
+    ports[0].say({ type: 'unsolved', number: 1, ask });
+    const [begun, queued] = [run(), tile()];
+    const others = pool.run('name', { file: new Blob() });
+    pool.forget('f');
+    for (const lost of [waiting, begun, queued])
+      await expect(lost).rejects.toMatchObject({ name: 'AbortError' });
+    // What needs no frame goes on, and so does what comes when the frame is open again.
+    ports[0].answer(ports[0].jobs.at(-1)!);
+    pool.register('f', frame);
+    const again = run();
+    for (const number of ports[0].jobs) ports[0].answer(number);
+    for (const number of ports[0].jobs) ports[0].answer(number);
+    await others;
+    await again;
+  });
+
   it('gives nothing ahead to a worker that would not stop for it', () => {
     const { ports, run, tile } = poolOf(1);
     void run();

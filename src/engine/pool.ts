@@ -87,6 +87,8 @@ export class Pool {
   private readonly members: Member[];
   private readonly frames = new Map<string, Frame>();
   private queue: Request[] = [];
+  /** All that was asked for and is not answered yet. */
+  private readonly unanswered = new Set<Request>();
   private readonly watched = new WeakMap<AbortSignal, Request[]>();
   private spare: Port | null = null;
   /** Numbers of requests that were taken back, each at its number's remainder: workers look before they begin. */
@@ -137,8 +139,11 @@ export class Pool {
     this.dispatch();
   }
 
+  /** Lets go of a frame; what needs it and is not done yet is taken back. */
   forget(id: string): void {
     this.frames.delete(id);
+    const orphans = [...this.unanswered].filter(({ needs }) => needs.includes(id));
+    this.takeBack(orphans, new DOMException('What it is about was closed.', 'AbortError'));
     this.preparing.forget(id);
     for (const { port } of this.members) port.post({ type: 'forget', id });
   }
@@ -216,11 +221,18 @@ export class Pool {
         ...options,
         job,
         needs: framesNeeded(job),
-        reject,
+        reject: (error) => {
+          this.unanswered.delete(request);
+          reject(error as Error);
+        },
         number: ++this.count,
         deaths: 0,
-        resolve: resolve as (answer: Answer) => void
+        resolve: (answer) => {
+          this.unanswered.delete(request);
+          resolve(answer as A);
+        }
       };
+      this.unanswered.add(request);
       if (signal) this.watch(signal, request);
       start(request);
     });
@@ -232,18 +244,20 @@ export class Pool {
     if (known) return void known.push(request);
     const requests = [request];
     this.watched.set(signal, requests);
-    signal.addEventListener('abort', () => {
-      this.queue = this.queue.filter((other) => !requests.includes(other));
-      this.preparing.drop(requests);
-      for (const { number, reject } of requests) {
-        Atomics.store(this.dropped, number % REMEMBERED, number);
-        reject(signal.reason as Error);
-      }
-      // A worker that is at one of them stops within a step: what comes instead may go to it at once.
-      for (const member of this.members)
-        member.requests = member.requests.filter((other) => !requests.includes(other) || !stopsSoon(other));
-      this.dispatchSoon();
-    });
+    signal.addEventListener('abort', () => this.takeBack(requests, signal.reason as Error));
+  }
+
+  private takeBack(requests: readonly Request[], reason: Error): void {
+    this.queue = this.queue.filter((other) => !requests.includes(other));
+    this.preparing.drop(requests);
+    for (const { number, reject } of requests) {
+      Atomics.store(this.dropped, number % REMEMBERED, number);
+      reject(reason);
+    }
+    // A worker that is at one of them stops within a step: what comes instead may go to it at once.
+    for (const member of this.members)
+      member.requests = member.requests.filter((other) => !requests.includes(other) || !stopsSoon(other));
+    this.dispatchSoon();
   }
 
   /** When the page has said all that it has to say: what it takes back is often followed by what it wants instead. */

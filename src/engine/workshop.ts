@@ -20,7 +20,7 @@ import { gridPicture } from '../core/lut/grid';
 import { separations } from '../core/measure/separation';
 import { fillPresent } from '../core/colour';
 import { meanAround, samplesUnder, type Part } from '../core/path/analysis';
-import { measurePicture, type Measured } from '../core/path/measure';
+import { measurePicture, type Measured, type Range } from '../core/path/measure';
 import { headOf } from '../core/heads';
 import { differentSizes, measureDifference, withDifference, type Differing } from '../core/path/differing';
 import { Planner, Unsettled, Unsolved } from '../core/path/planner';
@@ -176,10 +176,10 @@ export class Workshop {
         return spots.map(({ x, y, size }) => meanAround(plan, { x, y }, size));
       })
     }),
-    measure: ({ channels, places, part, ...source }) => {
+    measure: ({ channels, places, part, range, ...source }) => {
       const plans = places.map((at) => this.plan({ ...source, at }));
       const hold = Math.min(...plans.map(({ steps }) => steps.length));
-      return { measured: plans.map((plan) => this.measured(plan, channels, hold, part)) };
+      return { measured: plans.map((plan) => this.measured(plan, channels, hold, part, range)) };
     },
     clipped: ({ rect, channels, ...source }) =>
       this.evaluated(this.plan(source), 0, rect, 0, ({ planes, encoding, width, height }) => {
@@ -286,16 +286,23 @@ export class Workshop {
   };
 
   /** What a step that is being edited takes in stays the same: it is measured once. */
-  private measured(plan: Plan, channels: readonly string[], hold: number, part?: Part): Measured {
+  private measured(
+    plan: Plan,
+    channels: readonly string[],
+    hold: number,
+    part?: Part,
+    range?: Range
+  ): Measured {
     const waits = unsettled(plan, this.settled)?.key;
-    const key = JSON.stringify([plan.keyAfter(plan.steps.length), waits, channels, part]);
+    const key = JSON.stringify([plan.keyAfter(plan.steps.length), waits, channels, part, range]);
     const known = this.kept.get(key);
     if (known) return known;
     const measured = measurePicture(
       plan,
       channels,
       (level) => (rect, use) => this.evaluated(plan, level, rect, hold, use),
-      part
+      part,
+      range
     );
     this.kept.set(key, measured);
     return measured;

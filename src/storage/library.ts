@@ -9,6 +9,14 @@ import {
 import type { KrombaDocument, Look } from '$core/document';
 import type { HistoryEntry } from '$core/document/history';
 
+/** How pictures were looked at, by its parts: what each says is the bench's own. */
+export interface Looking {
+  /** The places in Out. */
+  readonly places?: unknown;
+  /** How dark pictures are lifted for the eye. */
+  readonly lift?: unknown;
+}
+
 /** A document as it lies in the library. */
 export interface StoredDocument {
   readonly id: string;
@@ -19,11 +27,11 @@ export interface StoredDocument {
   readonly modifiedAt: number;
   /** How many entries of the history are done; those after it can be redone. */
   readonly position: number;
-  /** Which picture and step were selected, and how they were looked at, as the bench has it. */
+  /** Which picture and step were selected, and how they were looked at. */
   readonly selection: {
     readonly picture: string;
     readonly step: string | null;
-    readonly looking?: unknown;
+    readonly looking?: Looking;
   } | null;
   readonly deletedAt: number | null;
   /** Counts the times it was written: who writes over something newer is refused. */

@@ -37,8 +37,8 @@ describe('the document', () => {
     ['an unknown op', jug([step({ op: 'sparkle' })]), '$.pictures[0].steps[0].op: “sparkle” is no step'],
     [
       'an op that is not built yet',
-      jug([step({ op: 'register' })]),
-      '“register” is not built into this version'
+      jug([step({ op: 'denoise' })]),
+      '“denoise” is not built into this version'
     ],
     [
       'a wrong type',

@@ -225,31 +225,33 @@ function coloursBefore(plan: Plan, count: number): Float32Array[] {
 
 /** So many colours a side are looked at: in the middle between places of 65 nodes, where no table has one. */
 const CHECKED = 65;
-/** How far a table is from steps, over a cube of colours. */
-function errorOf(
-  table: Table,
+/** Tells how far tables are from steps, over a cube of colours. */
+function errorTo(
   steps: readonly PreparedStep[],
   encoding: readonly [Encoding, Encoding],
   { low, high }: Baking
-): Baked['error'] {
+): (table: Table) => Baked['error'] {
   const colours = lattice(CHECKED);
   const place = (at: number): number => low + ((high - low) * (at * (CHECKED - 1) + 0.5)) / CHECKED;
   for (const plane of colours) for (let i = 0; i < plane.length; i++) plane[i] = place(plane[i]);
-  const [by, through] = [colours.map((p) => p.slice()), colours.map((p) => p.slice())];
-  throughSteps(steps, by, encoding[0]);
-  throughTable(table, through, through, CHECKED ** 3, 'tetrahedral');
   const raster = (planes: Float32Array[]): Raster => ({
     ...{ x: 0, y: 0, width: CHECKED ** 2, height: CHECKED, planes, encoding: encoding[1], alpha: null }
   });
-  const { mean, most, largest, at } = differenceFigures(
-    measureDifference(raster(by), raster(through), 'colours')
-  )!;
-  const index = [at.x % CHECKED, Math.floor(at.x / CHECKED), at.y];
-  return {
-    mean: 100 * mean,
-    most: 100 * most,
-    largest: 100 * largest,
-    at: index.map((i) => place(i / (CHECKED - 1)))
+  const by = colours.map((p) => p.slice());
+  throughSteps(steps, by, encoding[0]);
+  return (table) => {
+    const through = colours.map((p) => p.slice());
+    throughTable(table, through, through, CHECKED ** 3, 'tetrahedral');
+    const { mean, most, largest, at } = differenceFigures(
+      measureDifference(raster(by), raster(through), 'colours')
+    )!;
+    const index = [at.x % CHECKED, Math.floor(at.x / CHECKED), at.y];
+    return {
+      mean: 100 * mean,
+      most: 100 * most,
+      largest: 100 * largest,
+      at: index.map((i) => place(i / (CHECKED - 1)))
+    };
   };
 }
 
@@ -268,12 +270,13 @@ export function bake(plan: Plan, baking: Baking): Baked {
   const first = encodingAt(plan, places[0] ?? 0);
   const last = prepared.at(-1)?.encodingAfter ?? first;
   const ends = { low: [low, low, low], high: [high, high, high] };
+  const errorOf = errorTo(prepared, [first, last], baking);
   const made = (planes: readonly Float32Array[], curves: Curves | null): Baked => {
     const values = sharedSamples('f32', 3 * size ** 3) as Float32Array;
     planes.forEach((plane, c) => plane.forEach((v, i) => (values[3 * i + c] = v)));
     const cube = { size, ...(curves ? { low: [0, 0, 0], high: [1, 1, 1] } : ends), values };
     const table: Table = { title, curves, cube };
-    return { table, steps: told, error: errorOf(table, prepared, [first, last], baking) };
+    return { table, steps: told, error: errorOf(table) };
   };
   const plainly = (v: number): number => (v - low) / (high - low);
   const ways = [

@@ -75,10 +75,15 @@ function placesIn(size: number, planes: readonly Float32Array[]): Places {
 
 /** All places of a lattice over 0…1, red running fastest. */
 export function lattice(side: number): Float32Array[] {
-  const place = (v: number): number => v / (side - 1);
-  return [1, side, side * side].map((step) =>
-    Float32Array.from({ length: side ** 3 }, (_, i) => place(Math.floor(i / step) % side))
-  );
+  const planes = [0, 1, 2].map(() => new Float32Array(side ** 3));
+  for (let z = 0, i = 0; z < side; z++)
+    for (let y = 0; y < side; y++)
+      for (let x = 0; x < side; x++, i++) {
+        planes[0][i] = x / (side - 1);
+        planes[1][i] = y / (side - 1);
+        planes[2][i] = z / (side - 1);
+      }
+  return planes;
 }
 
 /**

@@ -8,8 +8,17 @@ export interface Line {
   /** How many samples it goes by, and σ of their distance from it in y. */
   readonly count: number;
   readonly residual: number;
+  /** Some of the samples, spread over the picture, to be looked at: whether each was left out in the end. */
+  readonly points: readonly LinePoint[];
 }
 
+export interface LinePoint {
+  readonly x: number;
+  readonly y: number;
+  readonly out: boolean;
+}
+
+const POINTS = 300;
 const ROUNDS = 5;
 const CLIPPED_AT = 3;
 /** Brighter samples may be clipped. */
@@ -19,12 +28,32 @@ const BRIGHTEST = 0.9;
  * Deming regression (Deming 1943): both x and y carry noise. Five rounds leave out what lies further than 3 σ from the line; samples
  * over 0.9 of the range and missing ones take no part.
  * @param ratio σ² of the noise of y over that of x
- * @returns null where there is nothing to go by
+ * @returns null where there is nothing to go by, or where one falls as the other rises: no level and strength make them alike
  */
 export function demingLine(x: Float32Array, y: Float32Array, n: number, ratio: number): Line | null {
   const kept = new Uint8Array(n);
+  const line = settledLine(x, y, kept, n, ratio);
+  return line && line.gain > 0 ? { ...line, points: somePoints(x, y, kept, n) } : null;
+}
+
+function somePoints(x: Float32Array, y: Float32Array, kept: Uint8Array, n: number): LinePoint[] {
+  const points: LinePoint[] = [];
+  // By a step that goes round the picture's columns.
+  const step = Math.max(1, Math.floor(n / POINTS)) | 1;
+  for (let i = step >> 1; i < n; i += step)
+    if (!Number.isNaN(x[i] + y[i])) points.push({ x: x[i], y: y[i], out: kept[i] === 0 });
+  return points;
+}
+
+function settledLine(
+  x: Float32Array,
+  y: Float32Array,
+  kept: Uint8Array,
+  n: number,
+  ratio: number
+): Omit<Line, 'points'> | null {
   for (let i = 0; i < n; i++) kept[i] = x[i] <= BRIGHTEST && y[i] <= BRIGHTEST ? 1 : 0;
-  let line: Line | null = null;
+  let line: Omit<Line, 'points'> | null = null;
   const distances = new Float32Array(n);
   for (let round = 0; round <= ROUNDS; round++) {
     const next = fitted(x, y, kept, n, ratio);

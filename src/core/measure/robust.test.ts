@@ -3,7 +3,8 @@ import { existsSync } from 'node:fs';
 import { describe, expect, it } from 'vitest';
 import { randomStream } from '../random';
 import { demingLine } from './deming';
-import { clippedSigma, finestLayer, noiseOf } from './noise';
+import { clippedSigma, finestLayer, noiseOf, noiseOfWhole } from './noise';
+import { sortedCounts, sortedPresent } from './order';
 import { medianAndMad, skyOf } from './sky';
 import { fitPolynomial, fitSpline, surfaceAt, type Sample } from './surface';
 
@@ -23,6 +24,26 @@ describe('robust estimates', () => {
     const median = middle(sorted);
     const mad = middle(sorted.map((v) => Math.abs(v - median)).sort((a, b) => a - b));
     expect(medianAndMad(values.slice().sort())).toEqual({ median, mad });
+  });
+
+  it('samples are sorted as the language sorts them, whatever floats there are, and counted where they are whole', () => {
+    const odd = [-0, 0, Infinity, -Infinity, 1e-45, -1e-45, 3.4e38, -3.4e38, Number.NaN, 1, -1];
+    const values = Float32Array.from({ length: 20_000 }, (_, i) =>
+      i % 50 === 0 ? odd[(i / 50) % odd.length] : scatter() * 10 ** Math.round(8 * scatter())
+    );
+    expect(sortedPresent(values)).toEqual(values.filter((v) => !Number.isNaN(v)).sort());
+    expect(sortedPresent(values, 100)).toEqual(
+      values
+        .slice(0, 100)
+        .filter((v) => !Number.isNaN(v))
+        .sort()
+    );
+    // All of them within a digit of each other.
+    const narrow = Float32Array.from({ length: 5000 }, (_, i) => 1 + ((i * 7919) % 5000) * 2 ** -23);
+    expect(sortedPresent(narrow)).toEqual(narrow.slice().sort());
+    const whole = Uint16Array.from({ length: 9000 }, () => Math.floor(65536 * random()));
+    const third = whole.filter((_, i) => i % 3 === 1);
+    expect([...sortedCounts(whole, 1, 3)]).toEqual([...third.sort()]);
   });
 
   it.skipIf(!existsSync('/usr/lib/python3/dist-packages/astropy'))(
@@ -49,6 +70,27 @@ print(repr(float(m)), repr(float(1.4826 * np.median(np.abs(v - m)))))`;
       expect(found.sigma).toBeCloseTo(sigma, 6);
     }
   );
+
+  it('there is no line to a plane that falls where this one rises, nor to one that stands still', () => {
+    const x = Float32Array.from({ length: 4000 }, () => 0.4 + 0.05 * scatter());
+    const down = x.map((v) => 0.8 - v + 0.01 * scatter());
+    expect(demingLine(x, down, x.length, 1)).toBeNull();
+    expect(demingLine(x, new Float32Array(x.length).fill(0.5), x.length, 1)).toBeNull();
+    expect(demingLine(x, new Float32Array(x.length).fill(Number.NaN), x.length, 1)).toBeNull();
+  });
+
+  it('the noise of a large plane is told by bands of it, of a small one by all', () => {
+    const [width, height] = [1500, 2400];
+    // Twice as noisy in its lower half: the bands see both.
+    const plane = Float32Array.from(
+      { length: width * height },
+      (_, i) => (i < (width * height) / 2 ? 1 : 2) * (random() + random() + random() + random() - 2)
+    );
+    const all = noiseOf(plane, width, height);
+    expect(Math.abs(noiseOfWhole(plane, width, height) / all - 1)).toBeLessThan(0.01);
+    const small = plane.subarray(0, 300 * 200);
+    expect(noiseOfWhole(small, 300, 200)).toBe(noiseOf(small, 300, 200));
+  });
 
   it('the noise of white noise on a slope is its σ, and its response is that of the spline', () => {
     const [width, height] = [500, 300];

@@ -31,6 +31,8 @@ export interface SkyModel {
   readonly boxes: readonly SkyBox[];
   /** The part of the picture that was spared. */
   readonly spared: number;
+  /** Which of the samples that were looked at were: 1 where one was; null where none was to be. */
+  readonly spares: { readonly width: number; readonly height: number; readonly marks: Uint8Array } | null;
 }
 
 /** A plane at some level, and how many full-size pixels one of its samples stands for. */
@@ -109,19 +111,23 @@ interface Fitted {
   readonly used: readonly boolean[];
 }
 
+/** Work that can be left at every step; it says nothing of how far it is. */
+type Stepwise<T> = Generator<void, T, void>;
+
 /**
  * Fits a surface to boxes, again and again without those that hold more than sky, until it settles.
  * @param begun the boxes that it begins with, of those that always count
  */
-function settledFit(
+function* settledFit(
   boxes: readonly Box[],
   fit: (samples: readonly Sample[]) => Surface,
   begun: readonly boolean[] = boxes.map(() => true),
   rounds = MOST_ROUNDS
-): Fitted {
+): Stepwise<Fitted> {
   let used = begun;
   let surface = fit(boxes.filter((_, i) => used[i]));
   for (let round = 0; round < rounds; round++) {
+    yield;
     const rests = boxes.map(({ u, v, value }) => value - surfaceAt(surface, u, v));
     const below = rests
       .filter((r, i) => used[i] && r < 0)
@@ -211,8 +217,8 @@ function grown(mask: Uint8Array, width: number, height: number, r: number): Uint
   return along(along(mask, 1, width, height, width), width, height, width, 1);
 }
 
-/** The model of the sky under a plane. */
-export function skyModel(plane: Plane, how: SkyHow): SkyModel {
+/** The model of the sky under a plane, found bit by bit. */
+export function* skyModel(plane: Plane, how: SkyHow): Stepwise<SkyModel> {
   const { width, height, scale } = plane;
   const longer = Math.max(width, height);
   const spacing = Math.max(0.01, (2 * how.size) / 1000);
@@ -232,25 +238,22 @@ export function skyModel(plane: Plane, how: SkyHow): SkyModel {
           penalty: samples.length * spacing ** 2 * 10 ** (5 * how.stiffness - 5)
         });
   // A surface that bends more would begin by following the objects: it begins with the boxes that a stiff one takes for sky.
-  const fitted = (of: readonly Box[]): Fitted =>
-    how.model === 'polynomial' && how.degree <= STIFF
-      ? settledFit(of, fit)
-      : settledFit(
-          of,
-          fit,
-          settledFit(of, (samples) => fitPolynomial(samples, STIFF)).used,
-          how.model === 'smooth' ? FEW_ROUNDS : MOST_ROUNDS
-        );
+  function* fitted(of: readonly Box[]): Stepwise<Fitted> {
+    if (how.model === 'polynomial' && how.degree <= STIFF) return yield* settledFit(of, fit);
+    const { used } = yield* settledFit(of, (samples) => fitPolynomial(samples, STIFF));
+    return yield* settledFit(of, fit, used, how.model === 'smooth' ? FEW_ROUNDS : MOST_ROUNDS);
+  }
   let spared: Uint8Array | null = null;
   let boxes = boxesOf(plane, side, spared, how);
-  let found = fitted(boxes);
+  let found = yield* fitted(boxes);
   for (let round = 0; how.spare && round < how.spare.rounds; round++) {
     spared = objectsOver(plane, found.surface, how.spare.above, how.spare.grow);
+    yield;
     const next = boxesOf(plane, side, spared, how);
     // Where everything is spared, the last model stays.
     if (next.length < 6) break;
     boxes = next;
-    found = fitted(boxes);
+    found = yield* fitted(boxes);
   }
   const row = new Float32Array(width);
   const { u, v } = toPlace(plane)(0.5, 0.5);
@@ -269,6 +272,7 @@ export function skyModel(plane: Plane, how: SkyHow): SkyModel {
       size: side * scale,
       used: found.used[i]
     })),
-    spared: spared ? spared.reduce((n, s) => n + s, 0) / spared.length : 0
+    spared: spared ? spared.reduce((n, s) => n + s, 0) / spared.length : 0,
+    spares: spared && { width, height, marks: spared }
   };
 }

@@ -1,3 +1,5 @@
+import { lowerBound, sortedPresent } from './order';
+
 /** The level of an even sky, and how its samples scatter about it. */
 export interface Sky {
   readonly level: number;
@@ -21,39 +23,40 @@ export function medianAndMad(sorted: Float32Array): { median: number; mad: numbe
   return { median, mad: deviationOf(sorted, 0, sorted.length, median) };
 }
 
-/** The median absolute deviation of a part of sorted values from their median: what grows outwards on both sides, merged. */
+/**
+ * The median absolute deviation of a part of sorted values from their median: deviations grow outwards on both sides, and the one
+ * in the middle of both together is found by halving.
+ */
 function deviationOf(sorted: Float32Array, from: number, to: number, median: number): number {
-  const count = to - from;
-  let right = from;
-  while (right < to && sorted[right] < median) right++;
-  let left = right - 1;
-  let [last, before] = [0, 0];
-  for (let k = 0; k <= count >> 1; k++) {
-    const below = left >= from ? median - sorted[left] : Infinity;
-    const above = right < to ? sorted[right] - median : Infinity;
-    before = last;
-    if (below <= above) {
-      last = below;
-      left--;
-    } else {
-      last = above;
-      right++;
+  const middle = lowerBound(sorted, median, from, to);
+  const [left, right] = [middle - from, to - middle];
+  /** The deviation before which `rank` others stand. */
+  const ofRank = (rank: number): number => {
+    // So many of the smallest are on the left.
+    let [low, high] = [Math.max(0, rank + 1 - right), Math.min(rank + 1, left)];
+    while (low < high) {
+      const half = (low + high) >> 1;
+      if (median - sorted[middle - 1 - half] < sorted[middle + rank - half] - median) low = half + 1;
+      else high = half;
     }
-  }
-  return count % 2 === 1 ? last : (before + last) / 2;
+    const below = low > 0 ? median - sorted[middle - low] : 0;
+    const above = low <= rank ? sorted[middle + rank - low] - median : 0;
+    return Math.max(below, above);
+  };
+  const half = (to - from - 1) / 2;
+  return (ofRank(Math.floor(half)) + ofRank(Math.ceil(half))) / 2;
 }
 
 /**
  * The sky under stars and whatever else is brighter than it: median and σ = 1.4826 MAD of the samples that are left after three
  * rounds of leaving out what is further than 3 σ from the median. Missing samples take no part; 0 where none is there.
  */
-export function skyOf(plane: Float32Array, n = plane.length): Sky {
-  const sorted = plane.slice(0, n);
-  let count = 0;
-  for (let i = 0; i < n; i++) if (sorted[i] === sorted[i]) sorted[count++] = sorted[i];
-  if (count === 0) return { level: 0, sigma: 0 };
-  sorted.subarray(0, count).sort();
-  let [from, to] = [0, count];
+export const skyOf = (plane: Float32Array, n = plane.length): Sky => skyOfSorted(sortedPresent(plane, n));
+
+/** The same of values that are sorted and all there. */
+export function skyOfSorted(sorted: Float32Array): Sky {
+  let [from, to] = [0, sorted.length];
+  if (to === 0) return { level: 0, sigma: 0 };
   for (let round = 0; ; round++) {
     const median = middleOf(sorted, from, to);
     const sigma = MAD_TO_SIGMA * deviationOf(sorted, from, to, median);

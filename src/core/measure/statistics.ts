@@ -1,5 +1,6 @@
-import { noiseOf } from './noise';
-import { medianAndMad, skyOf } from './sky';
+import { noiseOfWhole } from './noise';
+import { sortedCounts, sortedPresent } from './order';
+import { medianAndMad, skyOfSorted } from './sky';
 import { layoutChannels, sampleScale, type Frame } from '../raster/frame';
 
 export interface PlaneStatistics {
@@ -29,11 +30,11 @@ export function frameStatistics(frame: Frame): Record<string, PlaneStatistics> {
   const names = [...PLANE_NAMES[frame.layout], ...(frame.alpha ? ['alpha'] : [])];
   return Object.fromEntries(
     names.map((name, c) => {
-      const plane = Float32Array.from(
-        { length: samples.length / channels },
-        (_, i) => samples[i * channels + c]
-      );
-      return [name, statistics(plane, frame, scale)];
+      const plane = new Float32Array(samples.length / channels);
+      for (let i = 0, at = c; i < plane.length; i++, at += channels) plane[i] = samples[at];
+      const sorted =
+        samples instanceof Float32Array ? sortedPresent(plane) : sortedCounts(samples, c, channels);
+      return [name, statistics(plane, sorted, frame, scale)];
     })
   );
 }
@@ -41,18 +42,21 @@ export function frameStatistics(frame: Frame): Record<string, PlaneStatistics> {
 /** From here on a sample is at the end of its range. */
 const CLIPPED = 1 - 0.5 / 65535;
 
-/** @param scale what one sample unit is worth */
+/**
+ * @param sorted those of its samples that are there
+ * @param scale what one sample unit is worth
+ */
 function statistics(
   plane: Float32Array,
+  sorted: Float32Array,
   { width, height }: Pick<Frame, 'width' | 'height'>,
   scale: number
 ): PlaneStatistics {
-  const noise = noiseOf(plane, width, height) * scale;
-  const { level: sky } = skyOf(plane);
-  const sorted = plane.filter((v) => v === v).sort();
+  const noise = noiseOfWhole(plane, width, height) * scale;
+  const { level: sky } = skyOfSorted(sorted);
   const { median, mad } = medianAndMad(sorted);
   let sum = 0;
-  for (const v of sorted) sum += v;
+  for (let i = 0; i < sorted.length; i++) sum += sorted[i];
   let clipped = 0;
   while (clipped < sorted.length && sorted[sorted.length - 1 - clipped] * scale >= CLIPPED) clipped++;
   return {

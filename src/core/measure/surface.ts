@@ -20,11 +20,25 @@ export type Surface =
       readonly nodes: readonly number[];
     };
 
+const knownPowers = new Map<number, readonly (readonly [number, number])[]>();
+
 /** Powers of u and v up to a degree, in the order of `terms`. */
-const powersOf = (degree: number): [number, number][] =>
-  Array.from({ length: degree + 1 }, (_, total) =>
-    Array.from({ length: total + 1 }, (_, v): [number, number] => [total - v, v])
+function powersOf(degree: number): readonly (readonly [number, number])[] {
+  const known = knownPowers.get(degree);
+  if (known) return known;
+  const powers = Array.from({ length: degree + 1 }, (_, total) =>
+    Array.from({ length: total + 1 }, (_, v) => [total - v, v] as const)
   ).flat();
+  knownPowers.set(degree, powers);
+  return powers;
+}
+
+/** Each power's part at a place, into `out`. */
+function termsAt(degree: number, u: number, v: number, out: Float64Array): void {
+  // In the order of `powersOf`: all of one total before those of the next.
+  for (let total = 0, i = 0; total <= degree; total++)
+    for (let q = 0; q <= total; q++, i++) out[i] = u ** (total - q) * v ** q;
+}
 
 /** Solves A·x = b for a symmetric positive matrix (Cholesky); what can't be told of it is 0. */
 function solved(a: Float64Array, b: Float64Array): Float64Array {
@@ -58,8 +72,9 @@ export function fitPolynomial(samples: readonly Sample[], wanted: number): Surfa
   const n = powers.length;
   const a = new Float64Array(n * n);
   const b = new Float64Array(n);
+  const terms = new Float64Array(n);
   for (const { u, v, value } of samples) {
-    const terms = powers.map(([p, q]) => u ** p * v ** q);
+    termsAt(degree, u, v, terms);
     for (let i = 0; i < n; i++) {
       b[i] += terms[i] * value;
       for (let j = 0; j < n; j++) a[i * n + j] += terms[i] * terms[j];
@@ -214,9 +229,17 @@ export function surfaceRow(
   }
 }
 
+const one = new Float32Array(1);
+const parts = new Float64Array(64);
+
 /** The surface at one place. */
 export function surfaceAt(surface: Surface, u: number, v: number): number {
-  const out = new Float32Array(1);
-  surfaceRow(surface, u, 0, v, out);
-  return out[0];
+  if (surface.kind === 'polynomial' && surface.terms.length <= parts.length) {
+    termsAt(surface.degree, u, v, parts);
+    let sum = 0;
+    for (let i = 0; i < surface.terms.length; i++) sum += surface.terms[i] * parts[i];
+    return sum;
+  }
+  surfaceRow(surface, u, 0, v, one);
+  return one[0];
 }

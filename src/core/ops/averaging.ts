@@ -12,6 +12,8 @@ export interface Joined {
   readonly weight: readonly number[];
   /** σ of its noise as it joins. */
   readonly noise: readonly number[];
+  /** No straight line leads to the first picture in some channel, which joins as it is. */
+  readonly unmatched: boolean;
 }
 
 const params = z.strictObject({
@@ -24,6 +26,8 @@ export type AveragingParams = z.infer<typeof params>;
 
 /** The noise is measured over at most so many full-size pixels from the middle. */
 const SQUARE = 1024;
+
+const AS_IT_IS = { gain: 1, offset: 0 };
 
 /** The middle of a picture at full size, over which its noise is measured. */
 export function middleOf({ width, height }: Asked['size']): {
@@ -46,11 +50,13 @@ function* solve({ of, weighting, match }: AveragingParams, asked: Asked): Solvin
     const noise = noises(asked.regionOf(picture, middle));
     const seen = match ? yield* asked.analysisOf(picture) : null;
     if (seen) first ??= { seen, noise };
+    let unmatched = false;
     const lines = [0, 1, 2].map((c) => {
-      if (!seen || !first || i === 0) return { gain: 1, offset: 0 };
+      if (!seen || !first || i === 0) return AS_IT_IS;
       const ratio = noise[c] > 0 && first.noise[c] > 0 ? (noise[c] / first.noise[c]) ** 2 : 1;
       const line = demingLine(first.seen.planes[c], seen.planes[c], seen.width * seen.height, ratio);
-      return line && line.gain > 0 ? line : { gain: 1, offset: 0 };
+      unmatched ||= line === null;
+      return line ?? AS_IT_IS;
     });
     const own = lines.map(({ gain }, c) => noise[c] / gain);
     joined.push({
@@ -58,7 +64,8 @@ function* solve({ of, weighting, match }: AveragingParams, asked: Asked): Solvin
       gain: lines.map(({ gain }) => gain),
       // A picture without any noise would be all of the average: then all count alike.
       weight: own.map((sigma) => (weighting === 'noise' && sigma > 0 ? 1 / sigma ** 2 : 1)),
-      noise: own
+      noise: own,
+      unmatched
     });
     yield (i + 1) / of.length;
   }

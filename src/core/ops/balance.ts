@@ -8,9 +8,14 @@ import { eitherWay, matrixAt, simd } from '../kernels/arena';
 import { meanOf } from '../measure/histogram';
 import { quantiles } from '../measure/quantile';
 import { skyOf } from '../measure/sky';
+import { starPeaks } from '../measure/star-places';
 import { light, percent, said, weight } from './fields';
 import { samplesOf, type Seen } from '../measure/seen';
 import { defineOp, type PinReading, type Solving } from './op';
+
+/** What is white once the sky is neutral: as it was left, or what has these colours above the sky. */
+export const skyWhites = ['left', 'stars', 'pins', 'part'] as const;
+export type SkyWhite = (typeof skyWhites)[number];
 
 export const balanceMethods = ['fixed', 'grey', 'bright', 'ends', 'pins', 'sky'] as const;
 export type BalanceMethod = (typeof balanceMethods)[number];
@@ -31,6 +36,8 @@ const three = (
     )
     .prefault({});
 
+const pixel = z.number({ error: 'must be a number (pixels)' });
+
 const params = z.strictObject({
   method: z.enum(balanceMethods).default('fixed'),
   gain: three(weight.clone().register(shown, { label: 'gain', unit: '%', slider: [0, 300], worth: 0.01 }), 1),
@@ -42,7 +49,19 @@ const params = z.strictObject({
   /** “ends”: percent of each channel's samples that may fall to black, and as many to white. */
   ends: percent(0, 20)
     .register(shown, { label: 'clip', unit: '%', slider: [0, 5], step: 0.1, grain: 0.05 })
-    .default(0.1)
+    .default(0.1),
+  /** “sky”: what is made white above it. */
+  white: z.enum(skyWhites).default('left'),
+  /** “part”: the rectangle whose mean it is, in full-size pixels of the picture. */
+  part: z
+    .strictObject({
+      x: pixel,
+      y: pixel,
+      width: pixel.positive('must be over 0'),
+      height: pixel.positive('must be over 0')
+    })
+    .nullable()
+    .default(null)
 });
 export type BalanceParams = z.infer<typeof params>;
 
@@ -51,14 +70,19 @@ export interface BalanceCoefficients {
   readonly offset: Three;
   /** Coded values are decoded first, and coded again. */
   readonly decodes: boolean;
+  readonly whiteBy?: number;
 }
 
 /** What of a balance it is solved by. */
-type Need = Pick<BalanceParams, 'method' | 'light' | 'ends'>;
+type Need = Pick<BalanceParams, 'method' | 'light' | 'ends' | 'white' | 'part'>;
 interface Solution {
   readonly gain: Three;
   readonly offset: Three;
+  /** “sky”: by how many stars, pins or samples its white was found; 0 where there is none, and it was left. */
+  readonly whiteBy?: number;
 }
+/** What the other methods do not ask. */
+const UNUSED = { white: 'left', part: null } as const;
 const PLAIN: Solution = { gain: [1, 1, 1], offset: [0, 0, 0] };
 /** A sample from here on is clipped in the camera. */
 const CLIPPED = 0.996;
@@ -144,6 +168,109 @@ export function gainsOfPins(
   return sums.map(({ target, square }) => (square > LEAST ? target / square : 1)) as unknown as Three;
 }
 
+/** How far a colour is above the sky, and by how many stars, pins or samples that is known. */
+interface White {
+  readonly over: Three;
+  readonly by: number;
+}
+const MOST_STARS = 200;
+const STAR_THRESHOLD = 8;
+/** A star that comes up to here may be clipped. */
+const STAR_CLIPPED = 0.9;
+
+/** The usual colour of the stars: the median of the parts that each primary has in the light of each of them. */
+function whiteOfStars(seen: Seen, light: Planes, levels: Three): White | null {
+  const { width, height, planes } = seen;
+  const grey = light[0].map((v, i) => v + light[1][i] + light[2][i]);
+  const parts: number[][] = [[], [], []];
+  for (const { x, y } of starPeaks(grey, width, height, STAR_THRESHOLD, MOST_STARS)) {
+    const sums = [0, 0, 0];
+    let most = 0;
+    for (let j = Math.floor(y) - 1; j <= Math.floor(y) + 1; j++)
+      for (let i = Math.floor(x) - 1; i <= Math.floor(x) + 1; i++) {
+        const at = j * width + i;
+        light.forEach((plane, c) => (sums[c] += plane[at] - levels[c]));
+        most = Math.max(most, planes[0][at], planes[1][at], planes[2][at]);
+      }
+    const total = sums[0] + sums[1] + sums[2];
+    if (!(total > 0) || !(most < STAR_CLIPPED)) continue;
+    sums.forEach((sum, c) => parts[c].push(sum / total));
+  }
+  const by = parts[0].length;
+  if (by === 0) return null;
+  const over = parts.map((list) => quantiles(Float32Array.from(list), by, [0.5])[0]);
+  return { over: over as unknown as Three, by };
+}
+
+/** The mean of a rectangle of the picture, above the sky. */
+function whiteOfPart(
+  seen: Seen,
+  light: Planes,
+  levels: Three,
+  part: BalanceParams['part'],
+  scale: number
+): White | null {
+  if (!part) return null;
+  const sums = [0, 0, 0];
+  let by = 0;
+  const [left, top] = [Math.max(0, Math.floor(part.x / scale)), Math.max(0, Math.floor(part.y / scale))];
+  const right = Math.min(seen.width, Math.ceil((part.x + part.width) / scale));
+  const bottom = Math.min(seen.height, Math.ceil((part.y + part.height) / scale));
+  for (let y = top; y < bottom; y++)
+    for (let x = left; x < right; x++) {
+      const at = y * seen.width + x;
+      if (seen.present && seen.present[at] === 0) continue;
+      light.forEach((plane, c) => (sums[c] += plane[at] - levels[c]));
+      by++;
+    }
+  return by > 0 ? { over: sums.map((sum) => sum / by) as unknown as Three, by } : null;
+}
+
+/** The mean of the neutral pins, each by its size, above the sky. */
+function whiteOfPins(pins: readonly PinReading[], decodes: boolean, levels: Three): White | null {
+  const neutral = pins.filter(({ role }) => role === 'neutral');
+  const size = neutral.reduce((sum, pin) => sum + pin.size, 0);
+  const over = levels.map(
+    (level, c) =>
+      neutral.reduce(
+        (sum, pin) => sum + pin.size * ((decodes ? decode(pin.rgb[c]) : pin.rgb[c]) - level),
+        0
+      ) / size
+  );
+  return size > 0 ? { over: over as unknown as Three, by: neutral.length } : null;
+}
+
+/** The sky of each channel comes to the lowest of the three; what is white above it stays so much brighter than it. */
+function skyNeutral(
+  seen: Seen,
+  need: Need,
+  light: Light,
+  pins: () => readonly PinReading[],
+  scale: number
+): Solution {
+  const planes = seen.planes.map((plane) => {
+    if (!light.decodes) return plane;
+    const out = new Float32Array(plane.length);
+    decodePlane(plane, out, plane.length);
+    return out;
+  });
+  const { planes: there, n } = planesIn(seen, light);
+  if (n === 0) return PLAIN;
+  const levels = there.map((plane) => skyOf(plane, n).level) as unknown as Three;
+  const lowest = Math.min(...levels);
+  const asLeft = levels.map((v) => lowest - v) as unknown as Three;
+  if (need.white === 'left') return { ...PLAIN, offset: asLeft };
+  const white =
+    need.white === 'stars'
+      ? whiteOfStars(seen, planes, levels)
+      : need.white === 'pins'
+        ? whiteOfPins(pins(), light.decodes, levels)
+        : whiteOfPart(seen, planes, levels, need.part, scale);
+  if (!white || white.over.some((v) => !(v > 0))) return { ...PLAIN, offset: asLeft, whiteBy: 0 };
+  const gain = toGrey(white.over, true);
+  return { gain, offset: levels.map((v, c) => lowest - gain[c] * v) as unknown as Three, whiteBy: white.by };
+}
+
 /** Gains and offsets by a method that asks the whole picture. */
 function solvedFrom(seen: Seen, { method, ends }: Need, light: Light): Solution {
   const { linear } = light;
@@ -154,11 +281,6 @@ function solvedFrom(seen: Seen, { method, ends }: Need, light: Light): Solution 
   if (method === 'bright') {
     const white = brightest(stored, planes, n);
     return white ? { ...PLAIN, gain: white.map((w) => 1 / Math.max(w, LEAST)) as unknown as Three } : PLAIN;
-  }
-  if (method === 'sky') {
-    const levels = planes.map((plane) => skyOf(plane, n).level);
-    const lowest = Math.min(...levels);
-    return { ...PLAIN, offset: levels.map((v) => lowest - v) as unknown as Three };
   }
   const stretched = planes.map((plane) => {
     const [low, high] = quantiles(plane, n, [ends / 100, 1 - ends / 100]);
@@ -179,6 +301,13 @@ const SENTENCES: Record<BalanceMethod, string> = {
   ends: 'Each channel from end to end',
   pins: 'The neutral pins are neutral',
   sky: 'The sky is neutral'
+};
+
+const WHITES: Record<SkyWhite, string> = {
+  left: '',
+  stars: ', the usual star is white',
+  pins: ', the neutral pins are white',
+  part: ', a part is white'
 };
 
 /** x·gain + offset a channel, in coded values or linear light; the numbers fixed or solved from the picture. */
@@ -202,17 +331,27 @@ export const balance = defineOp<BalanceParams, BalanceCoefficients, Solution, Ne
   params,
   kind: 'colour',
   ownModel: () => 'rgb',
-  sentence({ method, gain, offset }) {
+  sentence({ method, gain, offset, white }) {
+    if (method === 'sky') return SENTENCES[method] + WHITES[white];
     if (method !== 'fixed') return SENTENCES[method];
     const gains = [gain.r, gain.g, gain.b].map((g) => said(g, 2)).join(' ');
     return [offset.r, offset.g, offset.b].some((o) => o !== 0) ? `Gains ${gains}, offset` : `Gains ${gains}`;
   },
-  needs: ({ method, light, ends }) => (method === 'fixed' ? null : { method, light, ends }),
-  *solve(need, { pins, analysis, encoding }): Solving<Solution> {
-    if (need.method === 'pins') return { ...PLAIN, gain: gainsOfPins(pins(), need, encoding) };
-    return solvedFrom(yield* analysis(), need, lightOf(need, encoding));
+  needs({ method, light, ends, white, part }) {
+    if (method === 'fixed') return null;
+    const how = method === 'sky' ? { white, part: white === 'part' ? part : null } : UNUSED;
+    return { method, light, ends, ...how };
   },
-  readsPins: ({ method }) => (method === 'pins' ? ['neutral'] : []),
+  *solve(need, { pins, analysis, encoding, size }): Solving<Solution> {
+    if (need.method === 'pins') return { ...PLAIN, gain: gainsOfPins(pins(), need, encoding) };
+    const seen = yield* analysis();
+    const light = lightOf(need, encoding);
+    return need.method === 'sky'
+      ? skyNeutral(seen, need, light, pins, size.width / seen.width)
+      : solvedFrom(seen, need, light);
+  },
+  readsPins: ({ method, white }) =>
+    method === 'pins' || (method === 'sky' && white === 'pins') ? ['neutral'] : [],
   idle: ({ method, gain, offset }) =>
     method === 'fixed' &&
     [gain.r, gain.g, gain.b].every((v) => v === 1) &&
@@ -221,7 +360,7 @@ export const balance = defineOp<BalanceParams, BalanceCoefficients, Solution, Ne
     const fixed = { gain: [gain.r, gain.g, gain.b], offset: [offset.r, offset.g, offset.b] } as const;
     return { ...(solution ?? fixed), decodes: lightOf({ light }, encoding).decodes };
   },
-  solved: ({ gain, offset }) => ({ gain, offset }),
+  solved: ({ gain, offset, whiteBy }) => ({ gain, offset, whiteBy }),
   kernel({ planes, width, height }, { gain, offset, decodes }, out) {
     const n = width * height;
     if (decodes) planes.forEach((plane, c) => decodePlane(plane, out[c], n));

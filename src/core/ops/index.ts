@@ -19,9 +19,11 @@ import { merge } from './merge';
 import { mix } from './mix';
 import { mono } from './mono';
 import type { Op } from './op';
+import { register } from './register';
 import { rein } from './rein';
 import { sharpen } from './sharpen';
 import { sky } from './sky';
+import { skySeen } from './sky-seen';
 import { smooth } from './smooth';
 import { straighten } from './straighten';
 import { stretch } from './stretch';
@@ -57,16 +59,17 @@ export const ops: readonly Op[] = [
   smooth,
   blur,
   straighten,
+  register,
   group
 ] as unknown as Op[];
 
 /** Ops of the format that this version can't compute yet; a document that holds one is refused by name. */
-export const laterOps: readonly string[] = [...['register'], ...['deconvolve', 'stars', 'scales', 'denoise']];
+export const laterOps: readonly string[] = ['deconvolve', 'stars', 'scales', 'denoise'];
 
 export const findOp = (id: string): Op | undefined => ops.find((op) => op.id === id);
 
 /** Ops that the house itself puts behind a path, to look at what is no picture; no document holds them. */
-const inner: readonly Op[] = [maskSeen, averaging] as unknown as Op[];
+const inner: readonly Op[] = [maskSeen, skySeen, averaging] as unknown as Op[];
 
 /** An op of documents or of the house itself. */
 export const anyOp = (id: string): Op | undefined => findOp(id) ?? inner.find((op) => op.id === id);

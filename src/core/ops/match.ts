@@ -31,11 +31,14 @@ const params = z.strictObject({
 });
 export type MatchParams = z.infer<typeof params>;
 
+/** What was found for a channel: the others are matched to it, a line, or none, and then it stays as it is. */
+export type Matched = Line | 'the reference' | 'none';
+
 export interface MatchCoefficients {
   readonly gain: Three;
   readonly offset: Three;
-  /** The lines that were found; null for the channel that the others are matched to, or where nothing was asked. */
-  readonly lines: readonly (Line | null)[] | null;
+  /** Null where nothing was asked. */
+  readonly lines: readonly Matched[] | null;
 }
 
 type Need = Pick<MatchParams, 'to' | 'channel'>;
@@ -46,7 +49,7 @@ function noiseRatio(x: Seen, y: Seen, c: number, d: number): number {
   return own > 0 && other > 0 ? (other / own) ** 2 : 1;
 }
 
-function* solve({ to, channel }: Need, asked: Asked): Solving<readonly (Line | null)[]> {
+function* solve({ to, channel }: Need, asked: Asked): Solving<readonly Matched[]> {
   const middle = middleOf(asked.size);
   const own = yield* asked.analysis();
   const near = asked.region(middle);
@@ -54,23 +57,23 @@ function* solve({ to, channel }: Need, asked: Asked): Solving<readonly (Line | n
   if (to) {
     const other = yield* asked.analysisOf(to);
     const theirs = asked.regionOf(to, middle);
-    return [0, 1, 2].map((c) =>
-      demingLine(own.planes[c], other.planes[c], n, noiseRatio(near, theirs, c, c))
+    return [0, 1, 2].map(
+      (c) => demingLine(own.planes[c], other.planes[c], n, noiseRatio(near, theirs, c, c)) ?? 'none'
     );
   }
   const medians = own.planes.map((plane) => quantiles(plane, n, [0.5])[0]);
   const reference = channel === 'lowest' ? medians.indexOf(Math.min(...medians)) : LETTERS.indexOf(channel);
   return [0, 1, 2].map((c) =>
     c === reference
-      ? null
-      : demingLine(own.planes[c], own.planes[reference], n, noiseRatio(near, near, c, reference))
+      ? 'the reference'
+      : (demingLine(own.planes[c], own.planes[reference], n, noiseRatio(near, near, c, reference)) ?? 'none')
   );
 }
 
 const inOrder = (of: Readonly<Record<'r' | 'g' | 'b', number>>): Three => [of.r, of.g, of.b];
 
 /** gain·x + offset, so that level and strength are those of a reference: another picture's, or one of its own channels'. */
-export const match = defineOp<MatchParams, MatchCoefficients, readonly (Line | null)[], Need>({
+export const match = defineOp<MatchParams, MatchCoefficients, readonly Matched[], Need>({
   id: 'match',
   title: 'Match',
   purpose: 'Brings level and strength to those of another picture, or of one of its own channels',
@@ -96,8 +99,8 @@ export const match = defineOp<MatchParams, MatchCoefficients, readonly (Line | n
   prepare({ gain, offset, frozen }, _, lines) {
     if (frozen || !lines) return { gain: inOrder(gain), offset: inOrder(offset), lines: null };
     return {
-      gain: lines.map((line) => line?.gain ?? 1) as unknown as Three,
-      offset: lines.map((line) => line?.offset ?? 0) as unknown as Three,
+      gain: lines.map((line) => (typeof line === 'string' ? 1 : line.gain)) as unknown as Three,
+      offset: lines.map((line) => (typeof line === 'string' ? 0 : line.offset)) as unknown as Three,
       lines
     };
   },

@@ -1,5 +1,6 @@
 import type { z } from 'zod';
 import type { Channel, ColourModel, Encoding, ModelId, Planes } from '../colour';
+import type { Matrix3 } from '../colour/xyz';
 import type { Mask, Reference } from '../document/mask';
 import type { PinRole } from '../document/pins';
 import type { SourceStep, Step } from '../document/step';
@@ -160,6 +161,15 @@ export interface Op<P = unknown, C = unknown, S = unknown, N = unknown> {
   withInside?(params: P, steps: readonly Step[]): P;
   /** For a geometry op: where its pixels come from. */
   geometry?(params: P, before: Geometry): Geometry;
+  /**
+   * For a geometry op that brings a picture onto another one: the map from places of that other to those of the head, both of `size`;
+   * null where it does not move. Of several in a path the last counts.
+   */
+  lies?(
+    params: P,
+    size: { readonly width: number; readonly height: number },
+    solution: S | null
+  ): Matrix3 | null;
   /** More that must hold of a step's On, told as a reason; null where it is well. */
   refuses?(params: P, model: ColourModel): { path: PropertyKey[]; message: string } | null;
 }

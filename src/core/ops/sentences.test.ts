@@ -71,6 +71,13 @@ describe('what a step says of itself', () => {
       'The shadows of another exposure, reach grey 20, blue 40'
     ],
     ['straighten', {}, 'Level as it is'],
+    ['register', {}, 'Onto another picture, not chosen yet'],
+    ['register', { to: { picture: 'p' } }, 'Onto another picture, by the stars of both'],
+    [
+      'register',
+      { to: { picture: 'p' }, found: { x: 3.256, y: -1, turn: 0.5, scale: 1.002 } },
+      'Onto another picture: moved 3.26, −1 px, turned 0.5°, scaled 100.2 %'
+    ],
     [
       'straighten',
       { angle: -1.25, crop: { x: 0, y: 0, width: 30, height: 20 } },

@@ -3,7 +3,7 @@ import { skyModel, type SkyModel } from '../measure/sky-model';
 import { surfaceRow } from '../measure/surface';
 import { shown } from './controls';
 import { said, unit } from './fields';
-import { defineOp, type Solving } from './op';
+import { defineOp, type Patch, type Solving } from './op';
 
 const MOST_PLACES = 500;
 const place = z.tuple([z.number({ error: 'must be a number' }), z.number({ error: 'must be a number' })]);
@@ -51,7 +51,7 @@ const params = z.strictObject({
 });
 export type SkyParams = z.infer<typeof params>;
 
-type Need = Omit<SkyParams, 'correct'>;
+export type SkyNeed = Omit<SkyParams, 'correct'>;
 
 interface SkyCoefficients {
   readonly models: readonly SkyModel[];
@@ -59,16 +59,30 @@ interface SkyCoefficients {
   readonly width: number;
   readonly height: number;
 }
-interface Solution {
+export interface SkySolution {
   readonly models: readonly SkyModel[];
   readonly width: number;
   readonly height: number;
 }
 
+/** Where the samples of a patch stand on a surface over a picture of `w` × `h` pixels: u of the first, from one to the next, v of a line. */
+export function skyPlace(
+  { x, y, scale }: Pick<Patch, 'x' | 'y' | 'scale'>,
+  w: number,
+  h: number
+): { readonly u: number; readonly step: number; lineAt(line: number): number } {
+  const half = Math.max(w, h) / 2;
+  return {
+    u: ((x + 0.5) / scale - w / 2) / half,
+    step: 1 / scale / half,
+    lineAt: (line) => ((y + line + 0.5) / scale - h / 2) / half
+  };
+}
+
 const isSame = (a: Float32Array, b: Float32Array): boolean => a.every((v, i) => v === b[i] || v !== v);
 
 /** x − model + mean(model), or x·mean(model)/model: the uneven part of the sky goes, its level stays. */
-export const sky = defineOp<SkyParams, SkyCoefficients, Solution, Need>({
+export const sky = defineOp<SkyParams, SkyCoefficients, SkySolution, SkyNeed>({
   id: 'sky',
   title: 'Even sky',
   purpose: 'Takes out the gradient of the sky under stars and objects',
@@ -93,36 +107,38 @@ export const sky = defineOp<SkyParams, SkyCoefficients, Solution, Need>({
     return `${done} a sky ${how}${spare ? ', objects spared' : ''}`;
   },
   needs: ({ correct: _, ...need }) => need,
-  *solve(how, { analysis, size }): Solving<Solution> {
+  *solve(how, { analysis, size }): Solving<SkySolution> {
     const { planes, width, height } = yield* analysis();
     const scale = size.width / width;
-    const modelled = (samples: Float32Array): SkyModel => skyModel({ samples, width, height, scale }, how);
-    if (how.together) {
-      const one = modelled(planes[0].map((v, i) => (v + planes[1][i] + planes[2][i]) / 3));
-      return { models: [one, one, one], ...size };
-    }
+    const all = how.together ? [planes[0].map((v, i) => (v + planes[1][i] + planes[2][i]) / 3)] : planes;
     const models: SkyModel[] = [];
-    for (const [c, plane] of planes.entries()) {
+    for (const [c, samples] of all.entries()) {
       // The channels of a grey picture are one.
-      models.push(c > 0 && isSame(planes[c - 1], plane) ? models[c - 1] : modelled(plane));
-      yield (c + 1) / 3;
+      if (c > 0 && isSame(all[c - 1], samples)) {
+        models.push(models[c - 1]);
+        continue;
+      }
+      const finding = skyModel({ samples, width, height, scale }, how);
+      let step = finding.next();
+      for (; !step.done; step = finding.next()) yield c / all.length;
+      models.push(step.value);
     }
-    return { models, ...size };
+    return { models: how.together ? [models[0], models[0], models[0]] : models, ...size };
   },
   prepare: ({ correct }, _, solution) => ({
     ...(solution ?? { models: [], width: 1, height: 1 }),
     divides: correct === 'divide'
   }),
-  solved: ({ models }) => ({ models }),
-  kernel({ planes, x, y, width, height, scale }, { models, divides, width: w, height: h }, out) {
-    const half = Math.max(w, h) / 2;
-    const step = 1 / scale / half;
-    const u = ((x + 0.5) / scale - w / 2) / half;
+  // What is spared, sample for sample, is more than a panel needs.
+  solved: ({ models }) => ({ models: models.map((model) => ({ ...model, spares: null })) }),
+  kernel(patch, { models, divides, width: w, height: h }, out) {
+    const { planes, width, height } = patch;
+    const { u, step, lineAt } = skyPlace(patch, w, h);
     const row = new Float32Array(width);
     planes.forEach((plane, c) => {
       const { surface, mean } = models[c];
       for (let line = 0; line < height; line++) {
-        surfaceRow(surface, u, step, ((y + line + 0.5) / scale - h / 2) / half, row, width);
+        surfaceRow(surface, u, step, lineAt(line), row, width);
         const from = line * width;
         for (let i = 0; i < width; i++) {
           const v = plane[from + i];

@@ -3,6 +3,7 @@ import { describe, expect, it } from 'vitest';
 import { gainsOfLight, lightOfGains, chromaticityOf } from '../colour/light';
 import { exactDecode } from '../colour/transfer';
 import { fromNeutral } from '../measure/difference';
+import { randomStream } from '../random';
 import {
   planOf,
   floatFrame,
@@ -86,6 +87,69 @@ describe('a balance solved from the picture', () => {
     );
     const { offset } = solvedBy(floatFrame(3000, 1, colours.flat()), 'balance', { method: 'sky' });
     [-0.05, 0, -0.07].forEach((v, c) => expect(offset[c]).toBeCloseTo(v, 3));
+  });
+
+  describe('sky, with a white above it', () => {
+    const [width, height] = [240, 160];
+    const levels = [0.02, 0.031, 0.024];
+    /** Stars of this colour over a sky that is not neutral, a reddish patch in the upper left, and a clipped star. */
+    const star = [0.3, 0.15, 0.2];
+    const random = randomStream(31);
+    const rgb = new Float32Array(3 * width * height).map((_, i) => levels[i % 3] + 0.002 * (random() - 0.5));
+    const glow = (x: number, y: number, light: readonly number[]): void => {
+      for (let j = -6; j <= 6; j++)
+        for (let k = -6; k <= 6; k++)
+          light.forEach((v, c) => {
+            const at = 3 * ((y + j) * width + x + k) + c;
+            rgb[at] = Math.min(1, rgb[at] + v * Math.exp(-(j * j + k * k) / 4));
+          });
+    };
+    for (let n = 0; n < 24; n++) glow(60 + 7 * n, 40 + ((n * 37) % 100), star);
+    glow(30, 120, [4, 6, 9]);
+    for (let y = 8; y < 24; y++)
+      for (let x = 8; x < 24; x++) [0.1, 0.05, 0.02].forEach((v, c) => (rgb[3 * (y * width + x) + c] += v));
+    const frame = floatFrame(width, height, rgb);
+    const found = (params: object, pins: Pin[] = []): Record<string, number[]> & { whiteBy?: number } => {
+      const plan = planOf(frame, [stepOf('balance', { method: 'sky', ...params })], pins, 'linear');
+      const { op, coefficients } = plan.steps[0];
+      return op.solved!(coefficients) as Record<string, number[]> & { whiteBy?: number };
+    };
+    /** Gain times colour is the same in all channels, and the sky comes to its lowest. */
+    const isWhite = (
+      { gain, offset }: Record<string, number[]>,
+      light: readonly number[],
+      within: number
+    ): void => {
+      const made = light.map((v, c) => v * gain[c]);
+      made.forEach((v) => expect(Math.abs(v / made[0] - 1)).toBeLessThan(within));
+      levels.forEach((v, c) => expect(Math.abs(gain[c] * v + offset[c] - 0.02)).toBeLessThan(2e-4));
+    };
+
+    it('the usual star is, clipped ones left out', () => {
+      const by = found({ white: 'stars' });
+      isWhite(by, star, 0.01);
+      expect(by.whiteBy).toBeGreaterThan(15);
+    });
+
+    it('a part is, by its mean', () => {
+      isWhite(found({ white: 'part', part: { x: 9, y: 9, width: 14, height: 14 } }), [0.1, 0.05, 0.02], 0.01);
+    });
+
+    it('neutral pins are', () => {
+      isWhite(found({ white: 'pins' }, [pin(16, 16, { size: 9 })]), [0.1, 0.05, 0.02], 0.01);
+    });
+
+    it('is left and told where there is none', () => {
+      for (const none of [
+        found({ white: 'pins' }),
+        found({ white: 'part', part: { x: 500, y: 0, width: 9, height: 9 } }),
+        found({ white: 'part', part: null })
+      ]) {
+        expect(none.whiteBy).toBe(0);
+        expect(none['gain']).toEqual([1, 1, 1]);
+        levels.forEach((v, c) => expect(none['offset'][c]).toBeCloseTo(0.02 - v, 3));
+      }
+    });
   });
 
   it('pins: one neutral pin becomes neutral at its own luminance', () => {

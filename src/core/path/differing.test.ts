@@ -96,7 +96,7 @@ describe('the difference of two pictures', () => {
       expect(seen(one, other, by, 1)[0].map(Number.isNaN)).toEqual([true, true, false]);
     const figures = differenceFigures(measureDifference(one, other, 'samples'))!;
     expect(figures.mean).toBeCloseTo(0.25 / 3, 6);
-    expect(figures).toMatchObject({ largest: 0.25, at: { x: 2, y: 3 } });
+    expect(figures).toMatchObject({ largest: 0.25, at: { x: 2, y: 3 }, apart: 1 });
     expect(differenceFigures(measureDifference(raster([nan]), raster([nan]), 'samples'))).toBeNull();
   });
 
@@ -104,7 +104,7 @@ describe('the difference of two pictures', () => {
     const one = raster([...some(20), [1.7, -0.4, 0.2], [0, 0, 0]]);
     const clamped = raster([[1, 0, 0.2]]);
     for (const by of ['samples', 'colours'] as const) {
-      const nothing = { mean: 0, most: 0, largest: 0 };
+      const nothing = { mean: 0, most: 0, largest: 0, apart: 0 };
       expect(differenceFigures(measureDifference(one, one, by))).toMatchObject(nothing);
       expect(differenceFigures(measureDifference(raster([[1.7, -0.4, 0.2]]), clamped, by))).toMatchObject(
         nothing

@@ -26,6 +26,9 @@ export interface Differing {
   /** Where that was found first, in pixels of the picture; null where nothing could be compared. */
   readonly at: { readonly x: number; readonly y: number } | null;
   readonly counts: Histogram;
+  /** Pixels that could be compared, and those of them that are not the same in both. */
+  readonly pixels: number;
+  readonly apart: number;
 }
 
 /**
@@ -94,8 +97,17 @@ export function measureDifference(one: Raster, other: Raster, by: DifferIn): Dif
   return inRoom(() => {
     let [sum, largest, found] = [0, -1, 0];
     let counts = histogram(NOTHING, 0, BINS);
-    for (const plane of planesOf(one, other, by)) {
-      const n = one.width * one.height;
+    const n = one.width * one.height;
+    const planes = planesOf(one, other, by);
+    let [pixels, apart] = [0, 0];
+    for (let i = 0; i < n; i++) {
+      let most = planes[0][i];
+      for (let c = 1; c < planes.length; c++) most = Math.max(most, planes[c][i]);
+      if (most !== most) continue;
+      pixels++;
+      if (most > 0) apart++;
+    }
+    for (const plane of planes) {
       counts = counted(counts, plane, n);
       for (let i = 0; i < n; i++) {
         const v = plane[i];
@@ -107,9 +119,9 @@ export function measureDifference(one: Raster, other: Raster, by: DifferIn): Dif
         }
       }
     }
-    if (largest < 0) return { sum, largest: 0, at: null, counts };
+    if (largest < 0) return { sum, largest: 0, at: null, counts, pixels, apart };
     const at = { x: one.x + (found % one.width), y: one.y + Math.floor(found / one.width) };
-    return { sum, largest, at, counts };
+    return { sum, largest, at, counts, pixels, apart };
   });
 }
 
@@ -130,15 +142,26 @@ export const differentSizes = (one: Size, other: Size): string | null =>
 export function bothDifferences(one: Differing, other: Differing): Differing {
   const greater = other.at !== null && (one.at === null || other.largest > one.largest) ? other : one;
   const { largest, at } = greater;
-  return { sum: one.sum + other.sum, largest, at, counts: addedUp(one.counts, other.counts) };
+  return {
+    ...{ sum: one.sum + other.sum, largest, at, counts: addedUp(one.counts, other.counts) },
+    ...{ pixels: one.pixels + other.pixels, apart: one.apart + other.apart }
+  };
 }
 
-/** Mean, 95th percentile (to a bin of the counts) and largest difference; null where nothing could be compared. */
-export function differenceFigures({ sum, largest, at, counts: { counts, total } }: Differing): {
+/** Mean, 95th percentile (to a bin of the counts) and largest difference, and the part of the pixels that differ; null where nothing could be compared. */
+export function differenceFigures({
+  sum,
+  largest,
+  at,
+  counts: { counts, total },
+  pixels,
+  apart
+}: Differing): {
   mean: number;
   most: number;
   largest: number;
   at: { readonly x: number; readonly y: number };
+  apart: number;
 } | null {
   if (total === 0 || !at) return null;
   const rank = 0.95 * total;
@@ -146,5 +169,11 @@ export function differenceFigures({ sum, largest, at, counts: { counts, total } 
   let bin = 0;
   while (below + counts[bin] < rank) below += counts[bin++];
   const part = counts[bin] > 0 ? (rank - below) / counts[bin] : 0;
-  return { mean: sum / total, most: Math.min(largest, (bin + part) / BINS), largest, at };
+  return {
+    mean: sum / total,
+    most: Math.min(largest, (bin + part) / BINS),
+    largest,
+    at,
+    apart: apart / pixels
+  };
 }

@@ -19,15 +19,19 @@ export interface Measured {
   readonly density: Uint32Array;
 }
 
-/** Histograms of `channels` over their nominal 0…1, and the density over a and b, of the picture or a part of it. */
+/** The values over which a histogram goes. */
+export type Range = readonly [low: number, high: number];
+
+/** Histograms of `channels` over a range of their stored values, and the density over a and b, of the picture or a part of it. */
 export function measurePicture(
   plan: Plan,
   channels: readonly string[],
   evaluatedAt?: (level: number) => Evaluated,
-  part?: Part
+  part?: Part,
+  [low, high]: Range = [0, 1]
 ): Measured {
   const level = levelOfAtMost(plan, MEASURED_PIXELS);
-  let histograms = channels.map(() => histogram(NOTHING, 0, HISTOGRAM_BINS));
+  let histograms = channels.map(() => histogram(NOTHING, 0, HISTOGRAM_BINS, low, high));
   const [a, b] = [channels.indexOf('lab.a'), channels.indexOf('lab.b')];
   const onPlane = a >= 0 && b >= 0;
   const density = new Uint32Array(onPlane ? DENSITY_CELLS * DENSITY_CELLS : 0);

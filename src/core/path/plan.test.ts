@@ -209,6 +209,9 @@ describe('what the instruments show', () => {
     expect(Math.floor(at / DENSITY_CELLS)).toBeLessThan(DENSITY_CELLS * 0.4);
     // Nobody who asks for one of the two alone wants the plane.
     expect(measurePicture(plan, ['lab.a']).density).toHaveLength(0);
+    // Over the upper half alone: 0.75 in its middle, 0.25 below it.
+    const [r, g] = measurePicture(plan, ['rgb.r', 'rgb.g'], undefined, undefined, [0.5, 1]).histograms;
+    expect([r.counts[128], r.below, g.counts[0], g.below]).toEqual([200, 0, 200, 200]);
   });
 
   it('are the same measured in parts and joined', () => {

@@ -1,12 +1,18 @@
 import type { Trapezoid } from '../blend/limits';
 import type { BlendMode } from '../blend/modes';
 import type { ColourModel, Encoding } from '../colour';
+import { multiply, type Matrix3 } from '../colour/xyz';
 import type { PictureSource, Step } from '../document';
 import type { HeadShape } from '../heads';
 import type { PreparedMask } from '../mask/prepare';
 import { opOf, type Op } from '../ops';
 import { lyingPlain, type Geometry } from '../raster/geometry';
 import type { Raster } from '../raster/raster';
+
+interface Size {
+  readonly width: number;
+  readonly height: number;
+}
 
 /** A step made ready for its tiles. */
 export interface PreparedStep {
@@ -54,7 +60,7 @@ export interface Head extends HeadShape {
   read(level: number, out: Raster, pictures: readonly Raster[]): void;
 }
 
-/** How a picture lies on its head. */
+/** How a picture lies on its head, but for what brings it onto another one: that is its own, wherever it lies. */
 export interface Lying {
   readonly geometry: Geometry;
   /** What stands where the head does not reach: black, or missing in a picture that lies beside another. */
@@ -66,6 +72,10 @@ export const lyingKey = ({ geometry: { toFrame, width, height }, beyond }: Lying
 
 /** A path over its head, ready to be evaluated anywhere and at any level. */
 export interface Plan extends Lying {
+  /** With what brings it onto another one. */
+  readonly geometry: Geometry;
+  /** Without that: as what lies beside it lies. */
+  readonly common: Geometry;
   /** What it is the plan of; the steps that are off left out. */
   readonly source: PictureSource;
   readonly head: Head;
@@ -96,13 +106,25 @@ export function planSize(
 }
 
 /** How a picture of `steps` lies on a head of this size: what its straighten steps make of it together. */
-export function pictureGeometry(
-  head: { readonly width: number; readonly height: number },
-  steps: readonly Step[]
-): Geometry {
+export function commonGeometry(head: Size, steps: readonly Step[]): Geometry {
   let geometry = lyingPlain(head);
   for (const step of steps) {
     if (step.enabled) geometry = opOf(step.op).geometry?.(step.params, geometry) ?? geometry;
   }
   return geometry;
+}
+
+/** The step of a path that brings it onto another picture. */
+export const bringingStep = <S extends Step>(steps: readonly S[]): S | undefined =>
+  steps.findLast(({ op, enabled }) => enabled && opOf(op).lies);
+
+/** A picture that lies so, brought onto another one by a map from places of that other to those of its head. */
+export const brought = (common: Geometry, map: Matrix3 | null): Geometry =>
+  map ? { ...common, toFrame: multiply(map, common.toFrame) } : common;
+
+/** The same with what brings it onto another one, as far as the step itself says where that is. */
+export function pictureGeometry(head: Size, steps: readonly Step[]): Geometry {
+  const step = bringingStep(steps);
+  const common = commonGeometry(head, steps);
+  return brought(common, step ? opOf(step.op).lies!(step.params, head, null) : null);
 }

@@ -1,6 +1,6 @@
 import { LRUCache } from 'lru-cache';
 import { modelOf } from '../colour';
-import { multiply } from '../colour/xyz';
+import { multiply, type Matrix3 } from '../colour/xyz';
 import {
   actsOn,
   contentKey,
@@ -26,14 +26,16 @@ import { seenOf, type Seen } from '../measure/seen';
 import { averaging } from '../ops/averaging';
 import { opOf, type Given, type PinReading, type Solving } from '../ops';
 import type { Frame } from '../raster/frame';
-import { isPlain, translation, type Geometry } from '../raster/geometry';
+import { isPlain, lyingPlain, translation, type Geometry } from '../raster/geometry';
 import type { Raster, Rect } from '../raster/raster';
 import { analysed, inBands, meanAround, type Analysed } from './analysis';
 import { alone, withEvaluated } from './evaluate';
 import {
   encodingAt,
   lyingKey,
-  pictureGeometry,
+  bringingStep,
+  brought,
+  commonGeometry,
   type Head,
   type Lying,
   type Plan,
@@ -125,14 +127,18 @@ export class Planner {
       [source.key, place, pinKey(first, pins), ...first.map(stepKey)].join('|');
     return kept(this.plans, keyOf(lying ? lyingKey(lying) : '', active), () => {
       const head = kept(this.heads, source.key, () => this.head(source, depth));
-      const { geometry, beyond } = lying ?? { geometry: pictureGeometry(head, active), beyond: 0 };
+      const common = lying?.geometry ?? commonGeometry(head, active);
+      const map = this.bringing(source, head, active);
+      const geometry = brought(common, map);
+      // What it does not reach of the other one is missing, and not dark.
+      const beyond = map ? Number.NaN : (lying?.beyond ?? 0);
       const place = lyingKey({ geometry, beyond });
       const keyAfter = (count: number): string => keyOf(place, active.slice(0, count));
       const plain = isPlain(geometry);
       const mayMiss = head.mayMiss || (Number.isNaN(beyond) && !plain);
       const own = { head: source, steps: active, pins };
       const plan: Plan = {
-        ...{ source: own, head, geometry, plain, keyAfter, beyond, mayMiss },
+        ...{ source: own, head, geometry, common, plain, keyAfter, beyond, mayMiss },
         ...{ steps: [], mayWait: false }
       };
       const prepared = this.prepared(active, plan, { source, pins, depth, upstream: [] });
@@ -166,11 +172,11 @@ export class Planner {
       regionOf: (picture, rect) => this.region(taken(picture), rect),
       pins: () => readPins(before, pinsRead([step], pins))
     });
-    for (;;) {
+    for (let told = -1; ;) {
       const { done, value } = solving.next();
       if (done) return value as object;
       this.goOn();
-      onProgress(value);
+      if (value !== told) onProgress((told = value));
     }
   }
 
@@ -241,7 +247,7 @@ export class Planner {
       ...stepOfHouse(by.op, by.params),
       ...{ key, beside: { pictures: named, masks: {}, tables: {} } }
     };
-    const [{ geometry }] = beside;
+    const [{ common: geometry }] = beside;
     const [first] = pictures;
     const ask = {
       key: contentKey(`head ${key}`),
@@ -251,6 +257,31 @@ export class Planner {
       ...{ head: first.head, steps: first.steps, pins: first.pins }
     };
     return kept(this.solutions, ask.key, () => {
+      if (this.settled) throw new Unsolved(ask);
+      return this.solve(ask);
+    });
+  }
+
+  /** What brings a picture onto another one; null where nothing does. @throws Unsolved */
+  private bringing(source: SourceHead, head: Head, active: readonly SourceStep[]): Matrix3 | null {
+    const step = bringingStep(active);
+    return step ? opOf(step.op).lies!(step.params, head, this.bringingSolution(step, source, head)) : null;
+  }
+
+  /** What a step is solved to that brings a picture onto another one: by its head as that is, whatever is done to it. @throws Unsolved */
+  private bringingSolution(
+    step: SourceStep,
+    head: SourceHead,
+    size: { width: number; height: number }
+  ): object | null {
+    const { needs, takes } = opOf(step.op);
+    if ((needs!(step.params) ?? null) === null) return null;
+    const others = takes!(step.params).flatMap((what) =>
+      'picture' in what ? [sourceKey(step.beside!.pictures[referenceKey(what.picture)])] : []
+    );
+    const key = contentKey(JSON.stringify([step.op, head.key, others]));
+    const ask = { key, step, head, steps: [], pins: [], geometry: lyingPlain(size), beyond: 0 };
+    return kept(this.solutions, key, () => {
       if (this.settled) throw new Unsolved(ask);
       return this.solve(ask);
     });
@@ -274,25 +305,19 @@ export class Planner {
   }
 
   /** What is solved for a step, or null where it needs nothing of the picture. @throws Unsolved */
-  private solution(step: SourceStep, { geometry, beyond }: Plan, along: Along, given: Given): object | null {
+  private solution(step: SourceStep, before: Plan, along: Along, given: Given): object | null {
     const { op, on, params } = step;
     const need = opOf(op).needs?.(params) ?? null;
     if (need === null) return null;
+    if (opOf(op).lies) return this.bringingSolution(step, along.source, before.head);
+    const { common: geometry, beyond } = before;
     const { upstream, source, pins } = along;
     const read = pinsRead([...upstream, step], pins);
     const taken = (opOf(op).takes?.(params) ?? []).flatMap((what) => {
       const picture = 'picture' in what ? step.beside?.pictures[referenceKey(what.picture)] : undefined;
       return picture ? [sourceKey(picture)] : [];
     });
-    const told = [
-      op,
-      need,
-      taken,
-      on,
-      given.encoding,
-      lyingKey({ geometry, beyond }),
-      pinKey([...upstream, step], pins)
-    ];
+    const told = [op, need, taken, on, given.encoding, lyingKey(before), pinKey([...upstream, step], pins)];
     const key = contentKey(JSON.stringify([source.key, told, upstream.map(stepKey)]));
     const ask = { key, step, geometry, beyond, head: source, steps: upstream, pins: read };
     return kept(this.solutions, key, () => {
@@ -403,7 +428,7 @@ class BesideStep {
     if (known !== undefined) return known;
     const picture = this.step.beside?.pictures[referenceKey(reference)];
     if (!picture) throw new DocumentError(`There is no picture “${reference.picture}” to be had here.`);
-    const { geometry } = this.before;
+    const { common: geometry } = this.before;
     const lying =
       shift && (shift[0] !== 0 || shift[1] !== 0)
         ? { ...geometry, toFrame: multiply(translation(...shift), geometry.toFrame) }

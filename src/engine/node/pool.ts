@@ -3,10 +3,13 @@ import { Worker } from 'node:worker_threads';
 import type { FromWorker } from '../jobs';
 import { Pool, type Port } from '../pool';
 
-/** A Node thread that runs the workshop; TypeScript is loaded by tsx. */
+/** What a thread begins with: a program beside this one, or TypeScript, which is set up there first. */
+const START = import.meta.url.endsWith('.ts') ? './worker-start.mjs' : './worker.js';
+
+/** A Node thread that runs the workshop. */
 export function threadPort(): Port {
   // Some libraries ask a thread for its data and do not expect that there is none.
-  const worker = new Worker(new URL('./worker-start.mjs', import.meta.url), { workerData: {} });
+  const worker = new Worker(new URL(START, import.meta.url), { workerData: {} });
   let asked = false;
   return {
     post: (message) => worker.postMessage(message),

@@ -1,9 +1,19 @@
-import { findStep, insideOf, withStep, type PinRole, type Place, type Step } from '$core/document';
+import {
+  findStep,
+  framesOf,
+  insideOf,
+  withStep,
+  type PinRole,
+  type Place,
+  type Reference,
+  type Step
+} from '$core/document';
 import type { ColourAt } from '$core/measure/main-colours';
 import type { SkyBox } from '$core/measure/sky-model';
 import type { PinReading } from '$core/ops';
 import { lut } from '$core/ops/lut';
 import { paramsOf } from '$core/ops/op';
+import type { Registration } from '$core/ops/register';
 import { toFrame } from '$core/raster/geometry';
 import { pool } from '../services';
 import { Viewport } from '../viewer/viewport.svelte';
@@ -44,6 +54,8 @@ export class BenchState {
   part = $state<Part | null>(null);
   /** The entry of a stack whose grey so far is shown alone. */
   solo = $state<number | null>(null);
+  /** What of the selected sky step is looked at instead of its picture. */
+  skySeen = $state<'model' | 'spared' | null>(null);
   /** What is about to be removed though others use it. */
   removal = $state.raw<Removal | null>(null);
   outTab = $state<'after' | 'end'>('after');
@@ -223,6 +235,25 @@ export class BenchState {
     }
     const frames = files.filter((file) => !isTable(file));
     if (frames.length > 0) this.session.refusal = await this.addFrames(frames);
+  }
+
+  /**
+   * How the selected step would bring its frame onto another picture, by the stars of both.
+   * @throws Error in words for a person where too few agree, or where the other can't be opened
+   */
+  async onto(to: Reference, signal: AbortSignal): Promise<Registration> {
+    const { cursor, pictures } = this.session;
+    const { picture, stepId } = cursor;
+    const trial = picture.steps.map((step) =>
+      step.id === stepId ? { ...step, enabled: true, params: { to, found: null } } : step
+    );
+    const { head, steps, pins } = cursor.showing(trial);
+    const source = { head, steps, pins };
+    const ask = { ...source, step: stepId! };
+    return pictures.withOpen(framesOf([source]), signal, async () => {
+      const { solved } = await pool.run('solved', ask, { priority: 2, signal });
+      return solved as Registration;
+    });
   }
 
   /** What the selected step has solved from the picture; null where it is off or solves nothing. */

@@ -82,7 +82,7 @@ export class Compare {
     private readonly worked: () => OutPlace,
     private readonly go: (place: OutPlace) => Promise<boolean>
   ) {
-    const kept = lookingSchema.safeParse(session.looking);
+    const kept = lookingSchema.safeParse(session.looking.places);
     if (!kept.success) return;
     const { places, selected, other } = kept.data;
     if (selected >= places.length || other >= places.length) return;
@@ -127,14 +127,14 @@ export class Compare {
 
   set(change: Partial<Omit<Looking, 'places' | 'selected'>>): void {
     this.looking = { ...this.looking, ...change };
-    this.session.look(this.looking);
+    this.session.look('places', this.looking);
   }
 
   private put(places: readonly OutPlace[], selected: number, other: number): void {
     this.looking = { ...this.looking, places: [...places], selected, other };
     this.flipped = Math.min(this.flipped, places.length - 1);
     this.see();
-    this.session.look(this.looking);
+    this.session.look('places', this.looking);
   }
 
   private see(): void {

@@ -4,17 +4,31 @@ import { isComposed, withPart, type Composed, type Row } from '$core/heads';
 import { newId } from './names';
 import type { Session } from './session.svelte';
 
-/** Usual assignments, by the trade's letters of the filters: what red, green, blue and lightness are made of. */
-export const assignments: readonly {
+/** What red, green, blue and lightness are made of, by the filters of the pictures. */
+export interface Assignment {
   readonly title: string;
-  readonly rows: Readonly<Partial<Record<Row, string>>>;
-}[] = [
-  { title: 'S-H-O', rows: { r: 'S', g: 'H', b: 'O' } },
-  { title: 'H-O-O', rows: { r: 'H', g: 'O', b: 'O' } },
-  { title: 'H-O-S', rows: { r: 'H', g: 'O', b: 'S' } },
-  { title: 'L-R-G-B', rows: { r: 'R', g: 'G', b: 'B', l: 'L' } },
-  { title: 'R-G-B', rows: { r: 'R', g: 'G', b: 'B' } }
+  readonly rows: Readonly<
+    Partial<Record<Row, readonly { readonly filter: string; readonly weight: number }[]>>
+  >;
+}
+
+/** All of one filter in each row. */
+const whole = (title: string, filters: Readonly<Partial<Record<Row, string>>>): Assignment => ({
+  title,
+  rows: Object.fromEntries(Object.entries(filters).map(([row, filter]) => [row, [{ filter, weight: 1 }]]))
+});
+
+/** Usual assignments, by the trade's letters of the filters. */
+export const assignments: readonly Assignment[] = [
+  whole('S-H-O', { r: 'S', g: 'H', b: 'O' }),
+  whole('H-O-O', { r: 'H', g: 'O', b: 'O' }),
+  whole('H-O-S', { r: 'H', g: 'O', b: 'S' }),
+  whole('L-R-G-B', { r: 'R', g: 'G', b: 'B', l: 'L' }),
+  whole('R-G-B', { r: 'R', g: 'G', b: 'B' })
 ];
+
+/** The filter of a picture, by its name; the name itself where it tells none. */
+export const filterOf = ({ name }: Picture): string => filterInName(name) || name;
 
 const nothing: Composed = { kind: 'compose', r: [], g: [], b: [] };
 
@@ -22,23 +36,23 @@ const nothing: Composed = { kind: 'compose', r: [], g: [], b: [] };
 function byFilter(pictures: readonly Picture[]): Map<string, Picture> {
   const found = new Map<string, Picture>();
   for (const picture of pictures) {
-    const filter = filterInName(picture.name) || picture.name;
+    const filter = filterOf(picture);
     if (!isComposed(picture.head) && !found.has(filter)) found.set(filter, picture);
   }
   return found;
 }
 
 /** The head of an assignment; null where a filter of it is missing. */
-export function assigned(
-  pictures: readonly Picture[],
-  rows: Readonly<Partial<Record<Row, string>>>
-): Composed | null {
+export function assigned(pictures: readonly Picture[], { rows }: Assignment): Composed | null {
   const found = byFilter(pictures);
   let head = nothing;
-  for (const [row, filter] of Object.entries(rows) as [Row, string][]) {
-    const picture = found.get(filter);
-    if (!picture) return null;
-    head = withPart(head, row, { picture: picture.id }, 1);
+  for (const [row, parts] of Object.entries(rows) as [Row, Assignment['rows'][Row] & object][]) {
+    head = { ...head, [row]: [] };
+    for (const { filter, weight } of parts) {
+      const picture = found.get(filter);
+      if (!picture) return null;
+      head = withPart(head, row, { picture: picture.id }, weight);
+    }
   }
   return head;
 }
@@ -46,11 +60,11 @@ export function assigned(
 /** Makes a picture out of the others: by the first assignment whose filters are there, else of the first three. */
 export function composePicture(session: Session): void {
   const { pictures } = session.document;
-  const usual = assignments.find(({ rows }) => assigned(pictures, rows));
+  const usual = assignments.find((one) => assigned(pictures, one));
   const three = pictures.slice(0, 3);
   const rows: readonly Row[] = ['r', 'g', 'b'];
   const head =
-    (usual && assigned(pictures, usual.rows)) ??
+    (usual && assigned(pictures, usual)) ??
     rows.reduce<Composed>(
       (made, row, i) => withPart(made, row, { picture: (three[i] ?? three[0]).id }, 1),
       nothing

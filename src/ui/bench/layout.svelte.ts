@@ -8,6 +8,7 @@ const layoutSchema = z.object({
   instruments: z.array(z.enum(['histogram', 'pins', 'plane'])),
   histogramOf: z.string(),
   histogramLog: z.boolean(),
+  histogramSky: z.boolean(),
   pinsIn: z.enum(['rgb', 'lab', 'cmyk', 'hsv', 'lch'])
 });
 export type Instrument = Layout['instruments'][number];
@@ -21,6 +22,7 @@ const usual: Layout = {
   instruments: ['histogram', 'pins'],
   histogramOf: 'rgb',
   histogramLog: false,
+  histogramSky: false,
   pinsIn: 'rgb'
 };
 
@@ -55,6 +57,10 @@ export class BenchLayout {
   }
   get histogramLog(): boolean {
     return this.value.histogramLog;
+  }
+  /** The histogram of a dark picture goes over its sky alone. */
+  get histogramSky(): boolean {
+    return this.value.histogramSky;
   }
   get pinsIn(): Layout['pinsIn'] {
     return this.value.pinsIn;

@@ -1,5 +1,6 @@
 import type { Histogram } from '$core/measure/histogram';
 import { measureInParts } from '$engine/measure';
+import type { Range } from '$core/path/measure';
 import { pool } from '../services';
 import { Follower } from './follower.svelte';
 import type { Measurable } from './reader.svelte';
@@ -23,13 +24,17 @@ export class Measurer {
   private source: Measurable | null = null;
   private readonly follower = new Follower<Measurable, Measured>('the histograms', async (source) => {
     const channels = [...this.wanted.keys()];
-    const [before, out] = await measureInParts(pool, { ...source, channels }, PRIORITY);
+    const range = this.range() ?? undefined;
+    const [before, out] = await measureInParts(pool, { ...source, channels, range }, PRIORITY);
     performance.mark('kromba:measured');
     return {
       histograms: new Map(channels.map((id, c) => [id, [before.histograms[c], out.histograms[c]]])),
       density: out.density.length > 0 ? [before.density, out.density] : null
     };
   });
+
+  /** @param range the values that histograms go over, where that is not all of 0…1 */
+  constructor(private readonly range: () => Range | null = () => null) {}
 
   /** By channel. Those of an earlier picture stay until the next are there. */
   get histograms(): Measured['histograms'] {

@@ -12,7 +12,10 @@ export class OpenPictures {
   private frames = $state.raw<ReadonlyMap<string, OpenFrame>>(new Map());
   /** Content hashes of what the shown picture needs. */
   private needed: readonly string[] = [];
+  /** What is worked with for a while, whatever is shown. */
+  private readonly lent: (readonly string[])[] = [];
   private timer = 0;
+  private closed = false;
 
   /** @param file gives the file of a content hash @throws Error in words for a person where there is none */
   constructor(private readonly file: (hash: string) => Promise<Blob>) {}
@@ -30,6 +33,22 @@ export class OpenPictures {
     }
   }
 
+  /** Opens frames that stay open for `work`, whatever is shown meanwhile. @throws as `openAll`; what the work throws */
+  async withOpen<T>(
+    hashes: readonly string[],
+    signal: AbortSignal | undefined,
+    work: (frames: readonly Frame[]) => Promise<T>
+  ): Promise<T> {
+    this.lent.push(hashes);
+    try {
+      await this.openAll(hashes, signal);
+      return await work(hashes.map(this.frameOf));
+    } finally {
+      this.lent.splice(this.lent.indexOf(hashes), 1);
+      this.letGoSoon();
+    }
+  }
+
   /** The shape of a head whose frames are open; null where one is not. @throws DocumentError where its parts don't fit */
   shapeOfHead(head: SourceHead): HeadShape | null {
     return this.areOpen(framesOf([{ head, steps: [] }])) ? shapeOfHead(head, this.frameOf) : null;
@@ -44,8 +63,7 @@ export class OpenPictures {
   /** Says what the shown picture needs from now on; opens it, and lets the rest go after a while. @throws as `openAll` */
   async need(hashes: readonly string[]): Promise<void> {
     this.needed = hashes;
-    clearTimeout(this.timer);
-    this.timer = window.setTimeout(() => this.letGo(), LET_GO_AFTER);
+    this.letGoSoon();
     if (!this.areOpen(hashes)) await this.openAll(hashes);
   }
 
@@ -55,12 +73,20 @@ export class OpenPictures {
     keepFrames(needed);
   }
 
+  private letGoSoon(): void {
+    clearTimeout(this.timer);
+    if (this.closed) return;
+    this.timer = window.setTimeout(() => this.letGo(), LET_GO_AFTER);
+  }
+
   private letGo(): void {
-    keepFrames(this.needed);
-    this.frames = new Map([...this.frames].filter(([hash]) => this.needed.includes(hash)));
+    const wanted = [...this.needed, ...this.lent.flat()];
+    keepFrames(wanted);
+    this.frames = new Map([...this.frames].filter(([hash]) => wanted.includes(hash)));
   }
 
   close(): void {
+    this.closed = true;
     clearTimeout(this.timer);
   }
 

@@ -20,7 +20,13 @@ import { takenOf } from '$core/files/fits/told';
 import { ownFileName } from '$core/files/file-names';
 import type { PictureShape } from '$core/path/shape';
 import { brightness } from '$core/raster/frame';
-import { LostDocumentError, type Library, type LoadedDocument, type StoredDocument } from '$storage/library';
+import {
+  LostDocumentError,
+  type Library,
+  type LoadedDocument,
+  type Looking,
+  type StoredDocument
+} from '$storage/library';
 import { openTables, renewThumbnail, type NamedFile } from '../add-document';
 import { openFrame, openTable, tabs, takeFile, takeTable } from '../services';
 import { Cursor } from './cursor.svelte';
@@ -80,8 +86,8 @@ export class Session {
   /** What a person is told after something was done. */
   notice = $state('');
   readonly pictures: OpenPictures;
-  /** How it is looked at, to be found again: what it says is the bench's own. */
-  looking = $state.raw<unknown>(null);
+  /** How it is looked at, to be found again. */
+  looking = $state.raw<Looking>({});
   /** Pictures that are seen beside the one that is worked on. */
   private seen: readonly string[] = [];
   /** Content hash of each frame's and table's file, by id. */
@@ -124,7 +130,7 @@ export class Session {
     this.cursor = new Cursor(this);
     this.cursor.pictureId = stored.selection?.picture ?? stored.document.pictures[0].id;
     this.cursor.stepId = stored.selection?.step ?? null;
-    this.looking = stored.selection?.looking ?? null;
+    this.looking = stored.selection?.looking ?? {};
   }
 
   /** @throws Error in words for a person when the document or its frame is not there; FileError */
@@ -245,8 +251,8 @@ export class Session {
   }
 
   /** Keeps how it is looked at. */
-  look(looking: unknown): void {
-    this.looking = looking;
+  look<K extends keyof Looking>(part: K, how: Looking[K]): void {
+    this.looking = { ...this.looking, [part]: how };
     this.scheduleSave(this.position);
   }
 

@@ -2,10 +2,12 @@
   import type { EChartsType } from 'echarts/core';
   import { channelOf, modelOf, models } from '$core/colour';
   import type { Histogram } from '$core/measure/histogram';
-  import { HISTOGRAM_BINS } from '$core/path/measure';
+  import { HISTOGRAM_BINS, type Range } from '$core/path/measure';
   import type { BenchState } from '../bench/bench.svelte';
+  import { Measurer } from '../bench/measurer.svelte';
   import type { Session } from '../bench/session.svelte';
   import ClippedCount from '../work-pane/ClippedCount.svelte';
+  import { told } from '../numbers';
   import { chartIn, ink, whenIdle } from './chart';
 
   let { session, bench }: { session: Session; bench: BenchState } = $props();
@@ -31,7 +33,22 @@
     'cmyk.k': '#a0a0a0'
   };
 
-  $effect(() => bench.measurer.watch(ids));
+  /** From the lowest sky to well over the highest: so many σ of it. */
+  const [UNDER, OVER] = [5, 25];
+  const canZoom = $derived(bench.lift.can && bench.lift.seen !== null && layout.histogramOf === 'rgb');
+  const range = $derived.by<Range | null>(() => {
+    const skies = bench.lift.seen;
+    if (!skies || !canZoom || !layout.histogramSky) return null;
+    const low = Math.min(...skies.map(({ level, sigma }) => level - UNDER * sigma));
+    const high = Math.max(...skies.map(({ level, sigma }) => level + OVER * sigma));
+    return high > low ? [low, high] : null;
+  });
+  const near = new Measurer(() => range);
+  const measurer = $derived(range ? near : bench.measurer);
+  $effect(() => measurer.watch(ids));
+  $effect(() => {
+    if (range) near.point(bench.measured);
+  });
 
   let element: HTMLDivElement | undefined = $state();
   let chart = $state.raw<EChartsType | null>(null);
@@ -46,9 +63,14 @@
   });
 
   /** Heights by count, in the logarithm where asked, as places of the chart: bin and height by turns. */
-  function heights({ counts }: Histogram): Float64Array {
+  function heights({ counts, below, above }: Histogram): Float64Array {
     const places = new Float64Array(2 * counts.length);
-    counts.forEach((v, i) => places.set([i, layout.histogramLog ? Math.log10(1 + v) : v], 2 * i));
+    // What lies beside a part of the values is not of it.
+    const [first, last] = range ? [below, above] : [0, 0];
+    const countAt = (i: number): number => counts[i] - (i === 0 ? first : i === counts.length - 1 ? last : 0);
+    counts.forEach((_, i) =>
+      places.set([i, layout.histogramLog ? Math.log10(1 + countAt(i)) : countAt(i)], 2 * i)
+    );
     return places;
   }
 
@@ -57,15 +79,19 @@
     places.subarray(2, -2).reduce((most, v, i) => (i % 2 ? Math.max(most, v) : most), 1);
 
   $effect(() => {
-    const { histograms } = bench.measurer;
+    const { histograms } = measurer;
     const drawn = chart;
     void layout.histogramLog;
     return whenIdle(() => draw(drawn, histograms));
   });
 
   const LAST = HISTOGRAM_BINS - 1;
+  const percentAt = (part: number): string => {
+    const [low, high] = range ?? [0, 1];
+    return told(100 * (low + (high - low) * part), range ? 2 : 0);
+  };
 
-  function draw(chart: EChartsType | null, histograms: typeof bench.measurer.histograms): void {
+  function draw(chart: EChartsType | null, histograms: Measurer['histograms']): void {
     const found = ids.flatMap((id) => {
       const pair = histograms.get(id);
       return pair ? [{ id, before: heights(pair[0]), after: heights(pair[1]) }] : [];
@@ -93,7 +119,7 @@
           axisLabel: {
             color: ink.quiet,
             fontSize: 10,
-            formatter: (v: number) => `${Math.round((v / LAST) * 100)}`
+            formatter: (v: number) => percentAt(v / LAST)
           },
           splitLine: { show: false }
         },
@@ -145,9 +171,17 @@
       title="Heights in the logarithm of the counts"
       onclick={() => layout.set({ histogramLog: !layout.histogramLog })}>log</button
     >
+    {#if canZoom}
+      <button
+        class="tool"
+        aria-pressed={layout.histogramSky}
+        title="Only the values about the sky, as wide as the chart"
+        onclick={() => layout.set({ histogramSky: !layout.histogramSky })}>sky</button
+      >
+    {/if}
     <span class="quiet" title="Before the step filled, after it as lines">in filled, out lines</span>
   </div>
-  <div class="chart" bind:this={element} data-ready={bench.measurer.histograms.size > 0}></div>
+  <div class="chart" bind:this={element} data-ready={measurer.histograms.size > 0}></div>
   {#if clippable.length > 0}
     <ClippedCount {session} {bench} channels={clippable} names={clippable.map((id) => channelOf(id).sign)} />
   {/if}

@@ -88,7 +88,4 @@
     margin: 0;
     font-size: 12px;
   }
-  .warn {
-    color: var(--k-warn);
-  }
 </style>

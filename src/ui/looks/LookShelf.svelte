@@ -199,9 +199,6 @@
     text-overflow: ellipsis;
     white-space: nowrap;
   }
-  .warn {
-    color: var(--k-warn);
-  }
   .row {
     display: flex;
     gap: 6px;

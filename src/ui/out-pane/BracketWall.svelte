@@ -152,7 +152,6 @@
     box-shadow: inset 0 0 0 2px var(--k-warn);
   }
   .warn {
-    color: var(--k-warn);
     font-size: 12px;
   }
   .hint {

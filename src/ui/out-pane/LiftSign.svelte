@@ -13,14 +13,13 @@
     title={lift.alone
       ? 'Each channel is lifted by its own sky: colours are not seen as they are'
       : 'The channels are lifted together, so that colours are seen as they are'}
-    onclick={() => (lift.alone = !lift.alone)}
-    >{lift.alone ? 'channels each alone' : 'channels together'}</button
+    onclick={() => lift.turnAlone()}>{lift.alone ? 'channels each alone' : 'channels together'}</button
   >
   <button
     class="tool"
     aria-pressed={lift.held}
     title="Keep this lift for other pictures and steps, so that they can be compared"
-    onclick={() => (lift.held = !lift.held)}>{lift.held ? 'held' : 'hold'}</button
+    onclick={() => lift.turnHeld()}>{lift.held ? 'held' : 'hold'}</button
   >
 </div>
 

@@ -1,5 +1,5 @@
 <script lang="ts">
-  import type { Step } from '$core/document';
+  import { stepOfHouse, type Step } from '$core/document';
   import { opOf } from '$core/ops';
   import { channel } from '$core/ops/channel';
   import { paramsOf } from '$core/ops/op';
@@ -55,6 +55,11 @@
     const alone = { ...step, params: { stack: stack.slice(0, at + 1) }, blend, where: null };
     return [...session.cursor.stepsBefore, alone];
   }
+  /** The model of a sky step, or what it spares. */
+  const skyOf = (step: Step, what: 'model' | 'spared'): readonly Step[] => [
+    ...session.cursor.stepsBefore,
+    stepOfHouse('(sky)', { how: step.params, what })
+  ];
   /** Other steps than the path's own, where those are looked at. */
   const others = $derived(
     bench.original
@@ -65,7 +70,9 @@
           ? bench.masks.seen
           : bench.solo !== null && session.cursor.step?.op === 'channel'
             ? soloed(session.cursor.step, bench.solo)
-            : null
+            : bench.skySeen && session.cursor.step?.op === 'sky'
+              ? skyOf(session.cursor.step, bench.skySeen)
+              : null
   );
   const source = $derived(others ? session.cursor.showing(others) : bench.at(bench.outPlace));
   const view = $derived<View>(

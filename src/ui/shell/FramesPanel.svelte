@@ -71,12 +71,12 @@
       for (const frame of session.document.frames) {
         doing = `Looking at ${frame.name} …`;
         const key = frameKey(session.files[frame.id], frame);
-        const head = headOf(key, frame.encoding);
-        await session.pictures.openAll([key], signal);
-        const opened = session.pictures.open(key)!.frame;
-        const ask = { head, steps: [], pins: [] };
-        const { planes } = await pool.run('statistics', ask, { priority: 4, signal });
-        if (signal.aborted) return;
+        const ask = { head: headOf(key, frame.encoding), steps: [], pins: [] };
+        const { opened, planes } = await session.pictures.withOpen([key], signal, async ([opened]) => {
+          const { planes } = await pool.run('statistics', ask, { priority: 4, signal });
+          return { opened, planes };
+        });
+        signal.throwIfAborted();
         const { filter, exposure } = takenOf(opened.fits, frame.file);
         rows = [
           ...rows,
@@ -168,8 +168,5 @@
   p {
     margin: 8px 0 0;
     font-size: 12px;
-  }
-  .warn {
-    color: var(--k-warn);
   }
 </style>

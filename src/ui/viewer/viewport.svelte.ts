@@ -44,6 +44,16 @@ export class Viewport {
     return wholePlacement(this.picture, view);
   }
 
+  /** The part of the picture that stands in the view, in whole pixels. */
+  get seenPart(): { x: number; y: number; width: number; height: number } {
+    const { zoom, x, y } = this.placement;
+    const [w, h] = [this.view.width / zoom / 2, this.view.height / zoom / 2];
+    const [left, top] = [Math.max(0, Math.round(x - w)), Math.max(0, Math.round(y - h))];
+    const right = Math.min(this.picture.width, Math.round(x + w));
+    const bottom = Math.min(this.picture.height, Math.round(y + h));
+    return { x: left, y: top, width: Math.max(1, right - left), height: Math.max(1, bottom - top) };
+  }
+
   /** The same look for a view of another size: the twin keeps the zoom, a small one shows the same part. */
   placementFor(view: Size, small: boolean): Placement {
     if (this.fit) return this.fitted(view);

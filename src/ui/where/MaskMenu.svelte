@@ -183,7 +183,4 @@
     padding: 6px 12px;
     font-size: 12px;
   }
-  .warn {
-    color: var(--k-warn);
-  }
 </style>

@@ -17,10 +17,14 @@
     readonly joined: readonly Joined[] | null;
     readonly noise: readonly number[];
   }
-  const finding = new Follower<null, Found>('the noise of the average', async () => {
-    const { solution, noise } = await pool.run('head', session.cursor.source, { priority: 3 });
-    return { joined: solution as readonly Joined[] | null, noise };
-  });
+  const finding = new Follower<null, Found>(
+    'the noise of the average',
+    async (_, { signal }) => {
+      const { solution, noise } = await pool.run('head', session.cursor.source, { priority: 3, signal });
+      return { joined: solution as readonly Joined[] | null, noise };
+    },
+    { interrupts: true }
+  );
   $effect(() => {
     void [session.cursor.source.head, trouble.round];
     if (isAverage(head)) finding.ask(null);
@@ -30,6 +34,9 @@
   /** Where a picture stands among those of the average; −1 for one that is none of them. */
   const placeOf = (id: string): number =>
     isAverage(head) ? head.of.findIndex((of) => of.picture === id) : -1;
+  const unmatched = $derived(
+    sources.map(({ picture }) => picture).filter(({ id }) => found?.joined?.[placeOf(id)]?.unmatched)
+  );
   const percent = (v: number): string => told(100 * v, 4);
   /** What the noise comes to by theory: weights of inverse variance, or all alike. */
   const theory = $derived.by(() => {
@@ -84,6 +91,12 @@
       {:else if found}The average has {percent(found.noise[0])} % of noise.
       {:else}Looking at the pictures …{/if}
     </p>
+    {#if unmatched.length > 0}
+      <p class="warn">
+        {unmatched.map(({ name }) => `“${name}”`).join(' and ')} can’t be matched to the first: nothing in it rises
+        where that rises. It joins as it is, and is better left out.
+      </p>
+    {/if}
     <Choice
       legend="They weigh"
       value={head.weighting}

@@ -273,9 +273,6 @@
     font-style: normal;
   }
   .left,
-  .warn {
-    color: var(--k-warn);
-  }
   table {
     width: 100%;
     border-collapse: collapse;

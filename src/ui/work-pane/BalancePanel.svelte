@@ -8,9 +8,16 @@
   import { COOLEST, gainsOfLight, lightOfGains, WARMEST, type Light } from '$core/colour/light';
   import { decode, encode } from '$core/colour/transfer';
   import { fromNeutral } from '$core/measure/difference';
-  import { balanceMethods, type BalanceMethod, type BalanceParams, balance as op } from '$core/ops/balance';
+  import {
+    balanceMethods,
+    type BalanceMethod,
+    type BalanceParams,
+    balance as op,
+    type SkyWhite
+  } from '$core/ops/balance';
   import { swatch } from '../channel-colour';
   import Amount from './Amount.svelte';
+  import Choice from './Choice.svelte';
   import type { PanelProps } from './panels';
 
   let { session, bench, step }: PanelProps = $props();
@@ -31,6 +38,7 @@
   interface Numbers {
     gain: readonly number[];
     offset: readonly number[];
+    whiteBy?: number;
   }
   interface Residual {
     id: string;
@@ -69,6 +77,20 @@
       ? { gain: LETTERS.map((l) => params.gain[l]), offset: LETTERS.map((l) => params.offset[l]) }
       : (solved ?? { gain: [1, 1, 1], offset: [0, 0, 0] })
   );
+
+  const whiteBy = $derived(solving.value?.numbers?.whiteBy);
+  const NO_WHITE: Record<Exclude<SkyWhite, 'left'>, string> = {
+    stars: 'No star stands out that is not clipped.',
+    pins: 'No neutral pin is above the sky in all channels.',
+    part: 'What was seen is not above the sky in all channels.'
+  };
+
+  function setWhite(white: SkyWhite): void {
+    session.changeParams(op, 'White above the sky', (p) => {
+      p.white = white;
+      if (white === 'part') p.part = bench.viewport.seenPart;
+    });
+  }
 
   function freeze(): void {
     const { gain, offset } = numbers;
@@ -142,6 +164,28 @@
       <button class="tool raised" disabled={!solved} onclick={freeze}>Freeze these numbers</button>
     {/if}
   </div>
+  {#if params.method === 'sky'}
+    <Choice
+      legend="White above the sky"
+      upright
+      value={params.white}
+      values={[
+        ['left', 'as it is'],
+        ['stars', 'the usual star'],
+        ['pins', 'neutral pins'],
+        ['part', 'what is seen']
+      ]}
+      onchange={(white) => setWhite(white)}
+    />
+    {#if params.white === 'part'}
+      <button class="tool raised" onclick={() => setWhite('part')}>Take what is seen now</button>
+    {/if}
+    {#if params.white !== 'left' && whiteBy === 0}
+      <p class="warn" role="status">{NO_WHITE[params.white]} Its white was left.</p>
+    {:else if params.white === 'stars' && whiteBy}
+      <p class="quiet" role="status">By {whiteBy} stars.</p>
+    {/if}
+  {/if}
   {#if params.method === 'pins' && neutrals.length === 0}
     <p class="warn" role="status">
       There is no pin of role <i>neutral</i> yet. Drop one with <b class="mono">P</b> on a thing that ought to be
@@ -242,8 +286,5 @@
   p {
     margin: 6px 0 0;
     font-size: 12px;
-  }
-  .warn {
-    color: var(--k-warn);
   }
 </style>

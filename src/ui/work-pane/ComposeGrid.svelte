@@ -6,6 +6,8 @@
   import type { Session } from '../bench/session.svelte';
   import { swatch } from '../channel-colour';
   import { toldShort, typed } from '../numbers';
+  import NarrowBand from './NarrowBand.svelte';
+  import OwnAssignments from './OwnAssignments.svelte';
   import Switch from './Switch.svelte';
 
   let { session }: { session: Session } = $props();
@@ -63,8 +65,9 @@
 {#if isComposed(head)}
   <div class="grid">
     <div class="row" role="group" aria-label="Usual assignments">
-      {#each assignments as { title, rows: wanted } (title)}
-        {@const made = assigned(session.document.pictures, wanted)}
+      {#each assignments as one (one.title)}
+        {@const made = assigned(session.document.pictures, one)}
+        {@const { title } = one}
         <button
           class="tool raised"
           disabled={!made}
@@ -75,6 +78,7 @@
         >
       {/each}
     </div>
+    <OwnAssignments {session} />
     <div class="scroll">
       <table aria-label="What the picture is made of, in percent">
         <thead>
@@ -117,6 +121,7 @@
           on && light ? withPart({ ...rest, l: [] }, 'l', { picture: light.id }, 1) : rest
         )}
     />
+    <NarrowBand {session} />
   </div>
 {/if}
 

@@ -168,7 +168,6 @@
     font-size: 12px;
   }
   .warn {
-    color: var(--k-warn);
     font-size: 12px;
   }
   details {

@@ -98,7 +98,4 @@
   svg {
     width: 100%;
   }
-  .warn {
-    color: var(--k-warn);
-  }
 </style>

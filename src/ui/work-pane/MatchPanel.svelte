@@ -6,6 +6,7 @@
   import { told } from '../numbers';
   import ReferenceSelect from '../where/ReferenceSelect.svelte';
   import Choice from './Choice.svelte';
+  import LineScatter from './LineScatter.svelte';
   import type { PanelProps } from './panels';
   import { solvedNumbers } from './solved.svelte';
   import StepAmount from './StepAmount.svelte';
@@ -21,6 +22,17 @@
   const found = $derived(solving.value);
   const channels = modelOf('rgb').channels;
   const LETTERS = ['r', 'g', 'b'] as const;
+  /** What was found; the channels of a grey picture are one. */
+  const drawn = $derived.by(() => {
+    const all = channels.flatMap((c, i) => {
+      const line = found?.lines?.[i];
+      return typeof line === 'object' ? [{ line, colour: swatch(c.id), name: c.name }] : [];
+    });
+    const [first] = all;
+    const grey = all.every(({ line }) => line.gain === first.line.gain && line.offset === first.line.offset);
+    return grey && all.length > 1 ? [{ ...first, colour: '#cfcabd' }] : all;
+  });
+  const unmatched = $derived(channels.filter((_, i) => found?.lines?.[i] === 'none').map(({ name }) => name));
 
   function set(what: string, change: (p: MatchParams) => void): void {
     session.changeParams(op, `Match: ${what}`, change);
@@ -91,12 +103,33 @@
             <th><span class="dot" style:background={swatch(c.id)}></span>{c.sign}</th>
             <td>{told(100 * found.gain[i], 2)}</td>
             <td>{told(100 * found.offset[i], 4)}</td>
-            <td>{line ? told(100 * line.residual, 4) : '–'}</td>
-            <td>{line ? line.count : 'as it is'}</td>
+            {#if typeof line === 'object'}
+              <td>{told(100 * line.residual, 4)}</td>
+              <td>{line.count}</td>
+            {:else}
+              <td>–</td>
+              <td class:warn={line === 'none'}>{line === 'none' ? 'no line' : 'as it is'}</td>
+            {/if}
           </tr>
         {/each}
       </tbody>
     </table>
+    {#if drawn.length > 0}
+      <LineScatter
+        lines={drawn}
+        across="this picture"
+        upright={params.to ? 'the other' : 'the channel matched to'}
+      />
+    {/if}
+    {#if unmatched.length > 0}
+      <p class="warn">
+        {unmatched.join(' and ')}
+        {unmatched.length > 1 ? 'stay as they are: they do' : 'stays as it is: it does'} not rise where what {unmatched.length >
+        1
+          ? 'they are'
+          : 'it is'} matched to rises. Choose another one to match to, or set the numbers by hand.
+      </p>
+    {/if}
     <p class="quiet">
       A straight line with noise on both sides (Deming); what lies far off it and what is over 90 % is left
       out.

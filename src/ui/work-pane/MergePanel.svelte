@@ -161,7 +161,4 @@
     margin: 6px 0;
     font-size: 12px;
   }
-  .warn {
-    color: var(--k-warn);
-  }
 </style>

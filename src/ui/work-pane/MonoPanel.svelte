@@ -228,9 +228,6 @@
     font-size: 12px;
   }
   .off,
-  .warn {
-    color: var(--k-warn);
-  }
   .weight {
     display: grid;
     grid-template-columns: 1fr 24px;

@@ -105,7 +105,4 @@
     margin: 6px 0 0;
     font-size: 12px;
   }
-  .warn {
-    color: var(--k-warn);
-  }
 </style>

@@ -1,12 +1,13 @@
 <script lang="ts">
   import { paramsOf } from '$core/ops/op';
   import { rein as op, type ReinParams } from '$core/ops/rein';
+  import ChangedShare from './ChangedShare.svelte';
   import Choice from './Choice.svelte';
   import type { PanelProps } from './panels';
   import StepAmount from './StepAmount.svelte';
   import Switch from './Switch.svelte';
 
-  let { session, step }: PanelProps = $props();
+  let { session, bench, step }: PanelProps = $props();
   const params = $derived(paramsOf(op, step));
 
   function set(what: string, change: (p: ReinParams) => void): void {
@@ -50,4 +51,5 @@
     on={params.keepLight}
     onchange={(on) => set('light', (p) => (p.keepLight = on))}
   />
+  <ChangedShare {bench} {step} />
 </div>

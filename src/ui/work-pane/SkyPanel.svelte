@@ -22,6 +22,10 @@
     bench.skyBoxes = model?.boxes ?? null;
     return () => (bench.skyBoxes = null);
   });
+  $effect(() => () => (bench.skySeen = null));
+  $effect(() => {
+    if (bench.skySeen === 'spared' && !params.spare) bench.skySeen = null;
+  });
 
   function set(what: string, change: (p: SkyParams) => void): void {
     session.changeParams(op, `Even sky: ${what}`, change);
@@ -85,6 +89,16 @@
     label="One model for all channels"
     on={params.together}
     onchange={(on) => set('together', (p) => (p.together = on))}
+  />
+  <Choice
+    legend="Out shows"
+    value={bench.skySeen ?? 'picture'}
+    values={[
+      ['picture', 'the picture'],
+      ['model', 'the model'],
+      ...(params.spare ? ([['spared', 'what is spared']] as const) : [])
+    ]}
+    onchange={(what) => (bench.skySeen = what === 'picture' ? null : what)}
   />
   <div class="row">
     <button

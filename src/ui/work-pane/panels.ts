@@ -15,6 +15,7 @@ import MatchPanel from './MatchPanel.svelte';
 import MergePanel from './MergePanel.svelte';
 import MixPanel from './MixPanel.svelte';
 import MonoPanel from './MonoPanel.svelte';
+import RegisterPanel from './RegisterPanel.svelte';
 import ReinPanel from './ReinPanel.svelte';
 import SimplePanel from './SimplePanel.svelte';
 import SkyPanel from './SkyPanel.svelte';
@@ -48,6 +49,7 @@ const own: Readonly<Record<string, Component<PanelProps>>> = {
   sky: SkyPanel,
   lines: LinesPanel,
   straighten: StraightenPanel,
+  register: RegisterPanel,
   group: GroupPanel
 };
 

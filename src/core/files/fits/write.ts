@@ -56,6 +56,20 @@ function historyCards(text: string): string[] {
   return [...cards, line].filter((l) => l.trim()).map((l) => `HISTORY ${l}`.padEnd(CARD));
 }
 
+const CODED = 'COMMENT Values are coded as sRGB (IEC 61966-2-1), not proportional to light.'.padEnd(CARD);
+
+/** The cards of a file that are true of what is written too; what goes on with a card stays or goes with it. */
+function keptOf(cards: readonly string[]): string[] {
+  let keeps = false;
+  return cards.filter((text) => {
+    if (text.startsWith('CONTINUE')) return keeps;
+    keeps =
+      text.startsWith('HIERARCH') ||
+      (!OWN.test(text.slice(0, 8)) && text.trim() !== '' && text.trimEnd() !== CODED.trimEnd());
+    return keeps;
+  });
+}
+
 /**
  * FITS of one plane or three, of unsigned integers of 8 or 16 bits or floats of 32 by the samples' type, with checksums. The first row
  * stands at the bottom, as FITS has it. Alpha is left out.
@@ -70,10 +84,7 @@ export function writeFits(
   const planes = image.grey ? 1 : 3;
   const bytesEach = samples.BYTES_PER_ELEMENT;
   const isFloat = samples instanceof Float32Array;
-  const kept = cards.filter((text) => {
-    const hierarchy = text.startsWith('HIERARCH') || text.startsWith('CONTINUE');
-    return hierarchy || (!OWN.test(text.slice(0, 8)) && text.trim() !== '');
-  });
+  const notes = image.encoding === 'linear' ? [] : [CODED];
   const header = [
     numberCard('SIMPLE', true, 'conforms to FITS'),
     numberCard('BITPIX', isFloat ? -32 : 8 * bytesEach),
@@ -83,7 +94,8 @@ export function writeFits(
     ...(planes === 1 ? [] : [numberCard('NAXIS3', planes, 'red, green, blue')]),
     ...(bytesEach === 2 ? [numberCard('BSCALE', 1), numberCard('BZERO', 32768, 'unsigned integers')] : []),
     textCard('ROWORDER', 'BOTTOM-UP', 'the first row is the lowest'),
-    ...kept.map((text) => text.padEnd(CARD).slice(0, CARD)),
+    ...keptOf(cards).map((text) => text.padEnd(CARD).slice(0, CARD)),
+    ...notes,
     ...history.flatMap(historyCards),
     textCard('DATASUM', '0'.repeat(10)),
     checksumCard('0'.repeat(16)),
