@@ -6,6 +6,9 @@ import { decode } from 'fast-png';
 import { zipSync } from 'fflate';
 import sharp from 'sharp';
 import type { Page } from '@playwright/test';
+import { readFits } from '../src/core/files/fits/read';
+import { writeFits } from '../src/core/files/fits/write';
+import { randomStream } from '../src/core/random';
 import { expect, exported, screenOf, settled, test, type Screen } from './bench-page';
 
 const { steps, masks } = JSON.parse(readFileSync('e2e/every-op.json', 'utf8')) as Record<string, object[]>;
@@ -224,3 +227,128 @@ for (const encoding of ['coded', 'linear'] as const) {
     }
   });
 }
+
+/** Where the second frame lies on the first: turned by this many degrees about the middle, and moved. */
+const APART = { turn: -2.5, x: 7.3, y: -4.6 };
+const SKY = { width: 600, height: 400 };
+
+/** Two dark frames of the same stars that lie apart, as FITS, and pictures made of both. */
+function frames(): Uint8Array {
+  const random = randomStream(41);
+  const stars = Array.from({ length: 70 }, () => ({
+    x: 20 + 560 * random(),
+    y: 20 + 360 * random(),
+    light: 2500 / (0.1 + random())
+  }));
+  const [sin, cos] = [Math.sin, Math.cos].map((f) => f((APART.turn * Math.PI) / 180));
+  const [cx, cy] = [SKY.width / 2, SKY.height / 2];
+  const frame = (apart: boolean): Uint8Array => {
+    const samples = new Uint16Array(SKY.width * SKY.height).map(
+      () => 700 + 25 * (random() + random() + random() + random() - 2)
+    );
+    for (const { x, y, light } of stars) {
+      // What lies at a place of this frame lies moved and turned on the other: here the other way round.
+      const [dx, dy] = [x - cx - APART.x, y - cy - APART.y];
+      const [px, py] = apart ? [cx + cos * dx + sin * dy, cy - sin * dx + cos * dy] : [x, y];
+      for (let j = Math.floor(py) - 6; j <= py + 6; j++)
+        for (let i = Math.floor(px) - 6; i <= px + 6; i++) {
+          if (i < 0 || j < 0 || i >= SKY.width || j >= SKY.height) continue;
+          const r2 = (i + 0.5 - px) ** 2 + (j + 0.5 - py) ** 2;
+          const at = j * SKY.width + i;
+          samples[at] = Math.min(65535, samples[at] + light * Math.exp(-r2 / 3.2));
+        }
+    }
+    return writeFits({ ...SKY, alpha: false, grey: true, encoding: 'linear', samples });
+  };
+  const from = (picture: string): object => ({ from: { picture }, channel: 'lum', weight: 1 });
+  const stretch = { id: 'z', op: 'stretch', params: { auto: {} } };
+  const document = {
+    ...{ kromba: 1, kind: 'document', name: 'Apart' },
+    frames: ['f', 'g'].map((id) => ({ id, name: id, file: `${id}.fits`, encoding: 'linear' })),
+    pictures: [
+      { id: 'q', name: 'One', head: { kind: 'frame', frame: 'f' } },
+      {
+        ...{ id: 's', name: 'Other', head: { kind: 'frame', frame: 'g' } },
+        steps: [
+          { id: 'r', op: 'register', params: { to: { picture: 'q' } } },
+          { id: 'y', op: 'sky', params: { degree: 1 } }
+        ]
+      },
+      {
+        ...{ id: 'p', name: 'Composed', steps: [stretch] },
+        head: { kind: 'compose', r: [from('q')], g: [from('s')], b: [from('q')] }
+      },
+      {
+        ...{ id: 'm', name: 'Averaged', steps: [] },
+        head: {
+          ...{ kind: 'average', of: [{ picture: 'q' }, { picture: 's' }] },
+          ...{ weighting: 'noise', match: true }
+        }
+      }
+    ]
+  };
+  const text = new TextEncoder().encode(JSON.stringify(document));
+  return zipSync(
+    { 'document.kromba.json': text, 'f.fits': frame(false), 'g.fits': frame(true) },
+    { level: 0 }
+  );
+}
+
+test('frames that lie apart are brought onto each other alike in preview, export, FITS and headless render', async ({
+  page
+}, info) => {
+  test.setTimeout(180_000);
+  const path = info.outputPath('apart.kromba');
+  writeFileSync(path, frames());
+  await page.goto('/');
+  await page.getByLabel('Pictures or Kromba documents').setInputFiles(path);
+  await page.waitForURL('**/work/**');
+  await settled(page, 60_000);
+  await page.keyboard.press('h');
+  const show = async (name: string): Promise<void> => {
+    await page.getByRole('group', { name: 'Pictures' }).getByRole('button', { name, exact: true }).click();
+    await page.getByRole('tab', { name: 'End of path' }).click();
+    await settled(page, 60_000);
+  };
+  const headless = (picture: string, out: string): Promise<Buffer> => {
+    execFileSync('npm', ['run', '-s', 'render', '--', path, '--picture', picture, '--out', out]);
+    return readFile(out);
+  };
+  await show('Composed');
+  const png = decode(await readFile(await exported(page, undefined, 60_000)));
+  const theirs = decode(await headless('Composed', info.outputPath('composed.png')));
+  expect(Buffer.from(theirs.data.buffer).equals(Buffer.from(png.data.buffer))).toBe(true);
+  expect(compared(await screenAfter(page, '1'), png)).toBeGreaterThan(500_000);
+  await screenAfter(page, 'f');
+  // Where they lie on each other stars are white: green, which is of the other frame, is as bright as red and blue.
+  const at = (x: number, y: number, c: number): number => png.data[(y * SKY.width + x) * 3 + c];
+  let [white, off] = [0, 0];
+  for (let y = 60; y < SKY.height - 60; y++)
+    for (let x = 60; x < SKY.width - 60; x++) {
+      if (at(x, y, 0) < 50_000) continue;
+      white++;
+      if (at(x, y, 1) < 40_000) off++;
+    }
+  expect(white).toBeGreaterThan(300);
+  expect(off / white).toBeLessThan(0.02);
+
+  for (const name of ['Averaged', 'Other']) {
+    await show(name);
+    const asFits = await exported(
+      page,
+      async () => {
+        await page.getByLabel('Format').selectOption({ label: 'FITS' });
+        await page.getByLabel('Depth').selectOption({ label: '32-bit float' });
+      },
+      60_000
+    );
+    const own = await readFits(new Uint8Array(readFileSync(asFits)));
+    const other = await readFits(new Uint8Array(await headless(name, info.outputPath(`${name}.fits`))));
+    expect([own.width, own.height, own.layout]).toEqual([SKY.width, SKY.height, 'grey']);
+    expect(other.fits!.cards).toEqual(own.fits!.cards);
+    expect(Buffer.from(other.samples.buffer).equals(Buffer.from(own.samples.buffer))).toBe(true);
+    // The corners that the other frame does not reach are missing in it, and in the average those of the first alone.
+    expect(Number.isNaN(own.samples[0])).toBe(name === 'Other');
+    await settled(page, 60_000);
+  }
+});

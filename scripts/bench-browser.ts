@@ -246,10 +246,28 @@ async function sliders(
     const { seen, sharp, longTasks } = await dragged(page);
     const median = quantile(seen, 0.5);
     const p95 = quantile(seen, 0.95);
-    say(`slider to pixels: ${title} median`, `${median.toFixed(1)} ms`, '≤ 40 ms', median <= 40);
-    say(`  95th percentile of ${seen.length}`, `${p95.toFixed(1)} ms`, '≤ 80 ms', p95 <= 80);
-    const [half, most] = [0.5, 0.95].map((q) => quantile(sharp, q).toFixed(1));
-    say(`  until it is sharp, median of ${sharp.length}`, `${half} ms`, `95th percentile ${most} ms`, null);
+    const [half, most] = [quantile(sharp, 0.5), quantile(sharp, 0.95)];
+    const times: [what: string, found: number, wanted: number | null][] =
+      shown === 'After this step'
+        ? [
+            [`slider to pixels: ${title} median`, median, 16.7],
+            [`  95th percentile of ${seen.length}`, p95, 33],
+            [`  until it is sharp, median of ${sharp.length}`, half, null],
+            ['  95th percentile', most, null]
+          ]
+        : [
+            [`slider to pixels: ${title} median`, median, null],
+            [`  95th percentile of ${seen.length}`, p95, null],
+            [`  until it is sharp, median of ${sharp.length}`, half, 50],
+            ['  95th percentile', most, 80]
+          ];
+    for (const [what, found, wanted] of times)
+      say(
+        what,
+        `${found.toFixed(1)} ms`,
+        wanted === null ? '' : `≤ ${wanted} ms`,
+        wanted === null ? null : found <= wanted
+      );
     const lag = await measuredAfter(page);
     say('  instruments behind the picture, median', `${lag.toFixed(0)} ms`, '≤ 150 ms', lag <= 150);
     say('  tasks over 50 ms on the main thread', String(longTasks), '0', longTasks === 0);
@@ -261,6 +279,7 @@ export async function benchBrowser(
   made: Made,
   steps: readonly Step[],
   masked: readonly Step[],
+  sky: Parameters<typeof packBundle>[0],
   say: Say
 ): Promise<void> {
   const folder = await mkdtemp(join(tmpdir(), 'kromba-bench-'));
@@ -272,15 +291,21 @@ export async function benchBrowser(
       const path = join(folder, `bench.${format}`);
       await writeFile(path, bytes);
       const time = await opened(page, address, path);
-      const wanted = `≤ 1.5 × sharp’s decode (${theirs.toFixed(0)} ms)`;
+      const times = format === 'png' ? 1.5 : 1;
+      const wanted = `≤ ${times} × sharp’s decode (${theirs.toFixed(0)} ms)`;
       say(
         `open 24 MP 16-bit ${format.toUpperCase()} until it stands`,
         `${time} ms`,
         wanted,
-        time <= 1.5 * theirs
+        time <= times * theirs
       );
     }
-    const open = async (name: string, path: readonly Step[]): Promise<void> => {
+    const openBundle = async (content: Parameters<typeof packBundle>[0]): Promise<number> => {
+      const bundle = join(folder, `${content.document.name}.kromba`);
+      await writeFile(bundle, (await packBundle(content)).stream());
+      return opened(page, address, bundle);
+    };
+    const open = (name: string, path: readonly Step[]): Promise<number> => {
       const document = parseDocument({
         kromba: 1,
         kind: 'document',
@@ -288,14 +313,8 @@ export async function benchBrowser(
         frames: [{ id: 'f', name: 'bench', file: 'bench.png' }],
         pictures: [{ id: 'p', name: 'bench', head: { kind: 'frame', frame: 'f' }, steps: path }]
       });
-      const bundle = join(folder, `${name}.kromba`);
-      await writeFile(
-        bundle,
-        (
-          await packBundle({ document, files: new Map([['f', new Blob([new Uint8Array(made.png.bytes)])]]) })
-        ).stream()
-      );
-      await opened(page, address, bundle);
+      const files = new Map([['f', new Blob([new Uint8Array(made.png.bytes)])]]);
+      return openBundle({ document, files });
     };
     await open('bench', steps);
     await sliders(
@@ -308,7 +327,7 @@ export async function benchBrowser(
       say
     );
     const used = await memory(page);
-    say('memory of the tab, 24 MP document', `${used.toFixed(0)} MB`, '≤ 700 MB', used <= 700);
+    say('memory of the tab, 24 MP document', `${used.toFixed(0)} MB`, '≤ 600 MB', used <= 600);
     const nine = await bracketed(page);
     say('a bracket of 9, at fit, until all stand', `${nine} ms`, '≤ 1500 ms', nine <= 1500);
     const row = await shelved(page);
@@ -328,6 +347,9 @@ export async function benchBrowser(
     const [middle, late] = [quantile(lags, 0.5), quantile(lags, 0.95)];
     say('pointer to its stroke on the screen, median', `${middle.toFixed(1)} ms`, '≤ 30 ms', middle <= 30);
     say(`  95th percentile of ${lags.length}`, `${late.toFixed(1)} ms`, '≤ 30 ms', late <= 30);
+    const stands = await openBundle(sky);
+    say('open three 24 MP frames, skies off, put together', `${stands} ms`, '', null);
+    await sliders(page, [[1, 'behind three skies put together,']], say);
   } finally {
     await browser.close();
     server.close();

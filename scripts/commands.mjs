@@ -10,6 +10,18 @@ const SOURCES = ['src/core', 'src/engine', 'scripts', 'package-lock.json', 'vite
 /** The commands that are bundled. */
 export const commands = ['render', 'measure', 'bake'];
 
+/** Whether another process is still building this; who was broken off has left it. @param {string} name */
+function beingMade(name) {
+  const [, maker] = /^making-(\d+)$/.exec(name) ?? [];
+  if (!maker) return false;
+  try {
+    process.kill(Number(maker), 0);
+    return true;
+  } catch {
+    return false;
+  }
+}
+
 /**
  * The folder with the programs of the present sources, which are built where they are not there. It is named after their
  * content and appears whole, so that commands that begin at once do not disturb each other.
@@ -31,13 +43,16 @@ export function builtCommands(root) {
     [vite, 'build', root, '--config', config, '--outDir', making, '--logLevel', 'warn'],
     { cwd: root, stdio: ['ignore', 2, 2] }
   );
-  if (status !== 0) throw new Error('The commands could not be built. See above for why.');
+  if (status !== 0) {
+    rmSync(making, { recursive: true, force: true });
+    throw new Error('The commands could not be built. See above for why.');
+  }
   try {
     renameSync(making, folder);
   } catch {
     // Another was as quick.
     rmSync(making, { recursive: true, force: true });
   }
-  for (const name of older) if (!name.startsWith('making')) rmSync(join(all, name), { recursive: true });
+  for (const name of older) if (!beingMade(name)) rmSync(join(all, name), { recursive: true, force: true });
   return folder;
 }

@@ -21,10 +21,14 @@ function valuesAt(frame: Frame, text: string): object {
       `--at ${text}: the picture is ${frame.width}×${frame.height}, so x goes to ${frame.width - 1} and y to ${frame.height - 1}.`
     );
   }
-  const plan = new Planner(() => frame).plan({ head: headOf('measured'), steps: [], pins: [] });
+  const plan = new Planner(() => frame).plan({
+    head: headOf('measured', frame.encoding),
+    steps: [],
+    pins: []
+  });
   const { planes } = evaluate(plan, 0, { x, y, width: 1, height: 1 });
   const rgb = planes.map((p) => p[0]);
-  const values = readChannels(rgb, 'coded');
+  const values = readChannels(rgb, frame.encoding);
   const readings = Object.fromEntries(channels.map((c) => [c.id, toReadout(c, values[c.id])]));
   return { x, y, values, readings };
 }

@@ -5,7 +5,7 @@ import { FileError, formatForName, type FileFormat } from '../src/core/files';
 import { isBundle, unpackBundle } from '../src/core/files/bundle';
 import { shapeOf } from '../src/core/path/shape';
 import type { Frame, SampleType } from '../src/core/raster/frame';
-import { exportEncoding, exportPicture, notesOf } from '../src/engine/export';
+import { exportEncoding, exportPicture, isGrey, notesOf } from '../src/engine/export';
 import { nodePool } from '../src/engine/node/pool';
 import { about, lookIn, lookOn, tablesOf } from './beside';
 import { command, readInput, writeOutput } from './command';
@@ -110,8 +110,9 @@ await command(async () => {
       frames.set(key, frame);
     }
     const source = work.of(frames);
-    const notes = notesOf(source, [...frames.values()]);
-    const settings = { format: format.id, depth, keepRange: values['keep-range'], grey: values.grey, notes };
+    const notes = notesOf(source, (hash) => frames.get(hash));
+    const grey = values.grey || (format.id === 'fits' && (await isGrey(pool, source)));
+    const settings = { format: format.id, depth, keepRange: values['keep-range'], grey, notes };
     const shape = shapeOf(source, (name) => frames.get(name)!);
     const file = await exportPicture(pool, shape, source, settings);
     await writeOutput(values.out, new Uint8Array(await file.arrayBuffer()));

@@ -127,11 +127,25 @@ export async function exportPicture(
   return new Blob([unshared(bytes)], { type: written.mime });
 }
 
-/** What a FITS of a picture is told: the cards of its first frame's file, its range, and what was done to it. */
-export const notesOf = (
-  { steps }: Pick<PictureSource, 'steps'>,
-  [first]: readonly Pick<Frame, 'fits'>[]
-): FitsNotes => ({ cards: first?.fits?.cards, range: first?.fits?.range, history: historyOf(steps) });
+/**
+ * What a FITS of a picture is told: the cards of the frame that it is a picture of, its range, and what was done to it. One that is made of
+ * others has no cards: those of one of them would not be true of it.
+ */
+export function notesOf(
+  { head, steps }: Pick<PictureSource, 'head' | 'steps'>,
+  frameOf: (hash: string) => Pick<Frame, 'fits'> | null | undefined
+): FitsNotes {
+  const [first] = head.frames;
+  const fits = first && frameOf(first.hash)?.fits;
+  return { cards: fits?.cards, range: fits?.range, history: historyOf(steps) };
+}
+
+/** Whether one plane holds all of a picture: its channels are the same, wherever it is looked at. */
+export const isGrey = async (
+  pool: Pick<Pool, 'run'>,
+  { head, steps, pins }: PictureSource,
+  signal?: AbortSignal
+): Promise<boolean> => (await pool.run('grey', { head, steps, pins }, { priority: PRIORITY, signal })).grey;
 
 /** A file made part by part by all workers. */
 async function inParts(

@@ -4,6 +4,7 @@ import type { Encoding } from '../core/colour';
 import type { Baked, Baking } from '../core/lut/bake';
 import type { Table } from '../core/lut/table';
 import type { Candidate } from '../core/measure/separation';
+import type { OrderedPart } from '../core/measure/order';
 import type { PlaneStatistics } from '../core/measure/statistics';
 import type { Sky } from '../core/measure/sky';
 import type { Shift } from '../core/measure/shift';
@@ -104,12 +105,19 @@ export interface Jobs {
     ask: PictureAt & { rect: Rect; channels: readonly string[] };
     answer: { counts: { low: number; high: number }[] };
   };
-  /** Statistics of each plane of the frame that a head is, at full size. */
-  statistics: { ask: PictureSource; answer: { planes: Readonly<Record<string, PlaneStatistics>> } };
+  /** A part of a plane of the frame that a head is put in order, at full size; its noise; and what both come to. */
+  ordered: { ask: PictureSource & { plane: number; part: Part }; answer: { ordered: OrderedPart } };
+  noise: { ask: PictureSource & { plane: number }; answer: { noise: number } };
+  statistics: {
+    ask: PictureSource & { parts: readonly OrderedPart[]; noise: number };
+    answer: { statistics: PlaneStatistics };
+  };
   /** How the pictures of an average join it, where it is solved, and the noise of each channel of the head. */
   head: { ask: PictureSource; answer: { solution: object | null; noise: readonly number[] } };
   /** The sky of each channel of the picture, as the eye's view of a dark one needs it. */
   skies: { ask: PictureAt; answer: { skies: readonly Sky[] } };
+  /** Whether its channels are the same: looked at in a small level. */
+  grey: { ask: PictureSource; answer: { grey: boolean } };
   /** How much the picture differs from another over `rect`, at full size. */
   differ: {
     ask: PictureAt & { other: PictureAt; rect: Rect; by: DifferIn };

@@ -373,7 +373,7 @@ describe('a worker that can’t go on', () => {
 describe('a step that has to be solved first', () => {
   const ask = (key: string): SolveAsk => ({
     ...{ key, head, steps: [], pins: [], step: stepOf('equalize') },
-    ...{ geometry: lyingPlain(frame), beyond: 0 }
+    ...{ common: lyingPlain(frame), beyond: 0 }
   });
   const kinds = (port: Held): string[] =>
     port.all.flatMap((message) => (message.type === 'job' ? [message.job.kind] : []));

@@ -45,7 +45,7 @@ function prepared(): { preparing: Preparing<Request>; asked: Asked[]; told: ToWo
 
 const settleAsk = (key: string, more: Partial<SettleAsk> = {}): SettleAsk => ({
   ...{ key, head: headOf('f'), steps: [stepOf('local')], pins: [], step: 's', beyond: 0 },
-  ...{ geometry: lyingPlain({ width: 1500, height: 300 }), channels: 3, bytes: 1000 },
+  ...{ common: lyingPlain({ width: 1500, height: 300 }), channels: 3, bytes: 1000 },
   ...more
 });
 const frame: Frame = noiseFrame(8, 8);
@@ -67,7 +67,7 @@ afterEach(() => void vi.useRealTimers());
 describe('what a step is solved to', () => {
   const ask: SolveAsk = {
     ...{ key: 'k', head: headOf('f'), steps: [], pins: [], beyond: 0, step: stepOf('equalize') },
-    geometry: lyingPlain({ width: 64, height: 64 })
+    common: lyingPlain({ width: 64, height: 64 })
   };
 
   it('is looked for a little before what waits for it, and once for all', async () => {
@@ -204,8 +204,8 @@ describe('a result over the whole picture', () => {
   it('is said to have no memory, in words for a person', async () => {
     const { preparing, asked } = prepared();
     const one = request('one');
-    const geometry = lyingPlain({ width: 2 ** 26, height: 2 ** 26 });
-    preparing.unsettled(one, settleAsk('a', { geometry }));
+    const common = lyingPlain({ width: 2 ** 26, height: 2 ** 26 });
+    preparing.unsettled(one, settleAsk('a', { common }));
     await vi.advanceTimersByTimeAsync(1);
     expect(asked).toHaveLength(0);
     expect((one.rejected[0] as Error).message).toMatch(/^There is no memory/);

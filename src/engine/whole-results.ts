@@ -17,7 +17,7 @@ const NO_MEMORY =
   'There is no memory for the whole picture at full size. It is shown as its smaller levels come to, which may differ a little from the export. Close other documents or tabs, and try again.';
 
 /** Room for a result, to be filled by all workers. @throws EngineError */
-function roomFor({ geometry: { width, height }, channels }: SettleAsk): Float32Array {
+function roomFor({ common: { width, height }, channels }: SettleAsk): Float32Array {
   try {
     return sharedSamples('f32', width * height * channels) as Float32Array;
   } catch {
@@ -32,10 +32,10 @@ export async function computeWhole(
   signal: AbortSignal,
   onProgress: (part: number) => void
 ): Promise<Frame> {
-  const { head, steps, pins, geometry, beyond } = ask;
-  const { width, height } = geometry;
+  const { head, steps, pins, common, beyond } = ask;
+  const { width, height } = common;
   const samples = roomFor(ask);
-  const source = { head, steps, pins, geometry, beyond, samples };
+  const source = { head, steps, pins, common, beyond, samples };
   const stopped = new AbortController();
   const options = { priority: PRIORITY, signal: AbortSignal.any([signal, stopped.signal]) };
   const parts: Promise<null>[] = [];

@@ -30,9 +30,9 @@ import { keptAsItIs, quantize } from '../core/path/quantize';
 import { settledFrame, unsettled } from '../core/path/settled';
 import { measureShift } from '../core/path/shift';
 import { noiseOf } from '../core/measure/noise';
-import { frameStatistics } from '../core/measure/statistics';
+import { noiseOfPlane, orderedPlane, planeStatistics } from '../core/measure/statistics';
 import { middleOf } from '../core/ops/averaging';
-import { ownLift, skiesOf, type Lift } from '../core/path/lift';
+import { isGrey, ownLift, skiesOf, type Lift } from '../core/path/lift';
 import { withScreenPixels, type View } from '../core/path/view';
 import type { Frame } from '../core/raster/frame';
 import { copied, type Raster, type Rect } from '../core/raster/raster';
@@ -192,7 +192,13 @@ export class Workshop {
         }));
         return { counts };
       }),
-    statistics: ({ head }) => ({ planes: frameStatistics(this.frameOf(head.frames[0].hash)) }),
+    ordered: ({ head, plane, part }) => ({
+      ordered: orderedPlane(this.frameOf(head.frames[0].hash), plane, part)
+    }),
+    noise: ({ head, plane }) => ({ noise: noiseOfPlane(this.frameOf(head.frames[0].hash), plane) }),
+    statistics: ({ head, parts, noise }) => ({
+      statistics: planeStatistics(this.frameOf(head.frames[0].hash), parts, noise)
+    }),
     head: ({ head, pins }) => {
       const plan = this.plan({ head, steps: [], pins });
       const { width, height } = plan.head;
@@ -206,6 +212,7 @@ export class Workshop {
       const plan = this.plan(source);
       return { skies: skiesOf(plan) };
     },
+    grey: (source) => ({ grey: isGrey(this.plan(source)) }),
     differ: ({ other, rect, by, ...source }) => {
       const plan = this.plan(source);
       const { raster } = this.beside(plan, other, 0, rect);
@@ -217,15 +224,15 @@ export class Workshop {
       const { op, coefficients } = this.plan({ ...source, at: { after: step } }).steps.at(-1)!;
       return { solved: op.solved?.(coefficients) ?? null };
     },
-    settle: ({ samples, rect, geometry, beyond, ...source }) => {
-      const plan = this.planner.plan(source, { geometry, beyond });
+    settle: ({ samples, rect, common, beyond, ...source }) => {
+      const plan = this.planner.plan(source, { common, beyond });
       this.evaluated(plan, 0, rect, 0, (raster) =>
-        quantize(raster, samples, geometry.width, keptAsItIs(raster))
+        quantize(raster, samples, common.width, keptAsItIs(raster))
       );
       return null;
     },
-    pyramid: ({ samples, geometry, beyond, ...source }) => ({
-      frame: settledFrame(this.planner.plan(source, { geometry, beyond }), samples)
+    pyramid: ({ samples, common, beyond, ...source }) => ({
+      frame: settledFrame(this.planner.plan(source, { common, beyond }), samples)
     }),
     solve: (ask, onProgress) => ({ solution: this.planner.solve(ask, onProgress) }),
     rank: ({ want, avoid, ...source }) => {

@@ -17,7 +17,9 @@ const term = z.strictObject({
   curve: curveSchema.optional(),
   invert: z.boolean().default(false),
   combine: z.enum(['intersect', 'add', 'subtract', 'min', 'max', 'difference']).default('intersect'),
-  amount: unit.register(shown, { label: 'amount', unit: '%', worth: 0.01 }).default(1)
+  amount: unit.register(shown, { label: 'amount', unit: '%', worth: 0.01 }).default(1),
+  /** On a linear picture: its source sees that through the automatic stretch. */
+  stretched: z.boolean().optional()
 });
 
 export const maskSchema = z.strictObject({

@@ -14,8 +14,8 @@ export function fillMask(mask: PreparedMask, ground: MaskGround, out: Float32Arr
   const { n, scale } = ground;
   out.fill(1, 0, n);
   const term = takePlane(n);
-  mask.terms.forEach(({ source, prepared, curve, invert, combine, amount }, i) => {
-    source.fill(prepared, ground, term);
+  mask.terms.forEach(({ source, prepared, stretches, curve, invert, combine, amount }, i) => {
+    source.fill(prepared, stretches ? ground.through(stretches) : ground, term);
     clampPlane(term, n);
     if (curve) bend(curve, term, term, n);
     const absent = source.absent?.(prepared, ground) ?? null;

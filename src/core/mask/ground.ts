@@ -11,6 +11,17 @@ export interface PictureBeside {
   readonly absent: readonly number[] | null;
 }
 
+/** Writes what comes of three linear planes by a stretch into three that are coded. */
+export type Stretch = (planes: Planes, out: Planes, n: number) => void;
+
+/** How a term sees the linear ones of the pictures that it is made of. */
+export interface Stretches {
+  /** The step's input; null where it is coded or no term asks for it. */
+  own: Stretch | null;
+  /** Pictures beside the step, by their place among them. */
+  readonly beside: Map<number, Stretch>;
+}
+
 /** What masks over one rectangle are made of: the step's input and the pictures beside it. Lives as long as the arena's block. */
 export class MaskGround implements Field {
   readonly x: number;
@@ -20,6 +31,7 @@ export class MaskGround implements Field {
   readonly n: number;
   private readonly read = new Map<string, Planes>();
   private readonly masks = new Map<PreparedMask, Float32Array>();
+  private readonly views = new Map<Stretches, MaskGround>();
 
   /** @param scale pixels of this level a full-size pixel @param beside over the same rectangle */
   constructor(
@@ -57,6 +69,33 @@ export class MaskGround implements Field {
       model.kernels[this.encodingOf(of)].fromRgb(this.rgb(of), values, this.n);
       return values;
     });
+  }
+
+  /** The same, its linear pictures seen through a stretch. */
+  through(stretches: Stretches): MaskGround {
+    const known = this.views.get(stretches);
+    if (known) return known;
+    const stretched = (planes: Planes, stretch: Stretch): Planes => {
+      const out = planes.map(() => takePlane(this.n));
+      stretch(planes, out, this.n);
+      return out;
+    };
+    const { own } = stretches;
+    const beside = this.beside.map((picture, i): PictureBeside => {
+      const stretch = stretches.beside.get(i);
+      return stretch
+        ? { ...picture, planes: stretched(picture.planes, stretch), encoding: 'coded' }
+        : picture;
+    });
+    const view = new MaskGround(
+      own ? stretched(this.planes, own) : this.planes,
+      own ? 'coded' : this.encoding,
+      this,
+      this.scale,
+      beside
+    );
+    this.views.set(stretches, view);
+    return view;
   }
 
   private encodingOf(of: number | null): Encoding {

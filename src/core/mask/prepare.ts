@@ -2,11 +2,14 @@ import { makeCurve, type Curve, type CurvePoint } from '../curve';
 import type { Combine, Mask, MaskTerm } from '../document/mask';
 import { gaussianReach } from '../spatial/gaussian';
 import { growReach } from './grow';
+import type { Stretches } from './ground';
 import { sourceKind, type Preparing, type SourceKind } from './sources';
 
 interface PreparedTerm {
   readonly source: SourceKind;
   readonly prepared: unknown;
+  /** How it sees linear pictures; null where it sees them as they are. */
+  readonly stretches: Stretches | null;
   readonly curve: Curve | null;
   readonly invert: boolean;
   readonly combine: Combine;
@@ -20,6 +23,8 @@ export interface PreparedMask {
   readonly grow: number;
   readonly blur: number;
   readonly invert: boolean;
+  /** A term of it, or of a mask that it is made of, sees pictures stretched. */
+  readonly stretched: boolean;
   /** Samples around one that its value depends on, in a level of `scale`. */
   reach(scale: number): number;
 }
@@ -45,6 +50,13 @@ function curveOf(term: MaskTerm): Curve | null {
   return makeCurve(sourceKind(term.source.kind).wraps?.(term.source) ? wrapped(points) : points);
 }
 
+function stretchesOf({ source, stretched }: MaskTerm, given: Preparing): Stretches | null {
+  const { sees, uses } = sourceKind(source.kind);
+  if (!stretched || !sees) return null;
+  const used = uses?.(source)?.used;
+  return given.stretches(used && 'picture' in used ? used : null);
+}
+
 /** @throws RangeError for a mask of masks without end */
 export function prepareMask(mask: Mask, given: Preparing): PreparedMask {
   const terms = mask.terms.map((term): PreparedTerm => {
@@ -53,6 +65,7 @@ export function prepareMask(mask: Mask, given: Preparing): PreparedMask {
     return {
       source,
       prepared: source.prepare(term.source, given),
+      stretches: stretchesOf(term, given),
       curve: curveOf(term),
       invert,
       combine,
@@ -67,6 +80,7 @@ export function prepareMask(mask: Mask, given: Preparing): PreparedMask {
     grow,
     blur,
     invert,
+    stretched: terms.some(({ stretches }) => stretches) || within.some((m) => m.stretched),
     reach(scale) {
       let reach = reaches.get(scale);
       if (reach === undefined) {

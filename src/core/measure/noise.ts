@@ -11,31 +11,21 @@ const [EDGE, NEAR, MIDDLE] = [1 / 16, 4 / 16, 6 / 16];
 
 /** The finest layer: what a B3 spline takes off; missing where one of its twenty-five samples is, and at the border. */
 export function finestLayer(plane: Float32Array, width: number, height: number): Float32Array {
-  const across = new Float32Array(width * height);
+  const across = new Float32Array(width * height).fill(Number.NaN);
   for (let y = 0; y < height; y++) {
-    const row = y * width;
-    for (let x = 0; x < width; x++) {
-      const i = row + x;
+    const end = (y + 1) * width - 2;
+    for (let i = y * width + 2; i < end; i++)
       across[i] =
-        x < 2 || x >= width - 2
-          ? Number.NaN
-          : EDGE * (plane[i - 2] + plane[i + 2]) + NEAR * (plane[i - 1] + plane[i + 1]) + MIDDLE * plane[i];
-    }
+        EDGE * (plane[i - 2] + plane[i + 2]) + NEAR * (plane[i - 1] + plane[i + 1]) + MIDDLE * plane[i];
   }
-  const out = new Float32Array(width * height);
-  for (let y = 0; y < height; y++) {
-    const row = y * width;
-    for (let x = 0; x < width; x++) {
-      const i = row + x;
-      out[i] =
-        y < 2 || y >= height - 2
-          ? Number.NaN
-          : plane[i] -
-            (EDGE * (across[i - 2 * width] + across[i + 2 * width]) +
-              NEAR * (across[i - width] + across[i + width]) +
-              MIDDLE * across[i]);
-    }
-  }
+  const out = new Float32Array(width * height).fill(Number.NaN);
+  const end = (height - 2) * width;
+  for (let i = 2 * width; i < end; i++)
+    out[i] =
+      plane[i] -
+      (EDGE * (across[i - 2 * width] + across[i + 2 * width]) +
+        NEAR * (across[i - width] + across[i + width]) +
+        MIDDLE * across[i]);
   return out;
 }
 
@@ -49,15 +39,22 @@ export function noiseOf(plane: Float32Array, width: number, height: number): num
 const ENOUGH = 2 ** 21;
 const BAND = 64;
 
-/** The same of a plane of any size: a large one is looked at in bands that are spread over all of its height. */
-export function noiseOfWhole(plane: Float32Array, width: number, height: number): number {
+/**
+ * The same of a plane of any size: a large one is looked at in bands that are spread over all of its height.
+ * @param read gives its samples from one to another
+ */
+export function noiseOfWhole(
+  read: (from: number, to: number) => Float32Array,
+  width: number,
+  height: number
+): number {
   const bands = Math.max(1, Math.ceil(ENOUGH / (width * BAND)));
-  if (width < 5 || bands * BAND >= height) return noiseOf(plane, width, height);
+  if (width < 5 || bands * BAND >= height) return noiseOf(read(0, width * height), width, height);
   const inner = (BAND - 4) * width;
   const layer = new Float32Array(bands * inner);
   for (let k = 0; k < bands; k++) {
     const top = Math.floor((k * (height - BAND)) / Math.max(1, bands - 1));
-    const band = plane.subarray(top * width, (top + BAND) * width);
+    const band = read(top * width, (top + BAND) * width);
     // Its first and last two rows say nothing.
     layer.set(finestLayer(band, width, BAND).subarray(2 * width, 2 * width + inner), k * inner);
   }

@@ -4,7 +4,7 @@ import { describe, expect, it } from 'vitest';
 import { randomStream } from '../random';
 import { demingLine } from './deming';
 import { clippedSigma, finestLayer, noiseOf, noiseOfWhole } from './noise';
-import { sortedCounts, sortedPresent } from './order';
+import { ordered, orderedFloats, orderedPresent, orderedWholes, type Ordered } from './order';
 import { medianAndMad, skyOf } from './sky';
 import { fitPolynomial, fitSpline, surfaceAt, type Sample } from './surface';
 
@@ -23,7 +23,7 @@ describe('robust estimates', () => {
     const sorted = Array.from(values).sort((a, b) => a - b);
     const median = middle(sorted);
     const mad = middle(sorted.map((v) => Math.abs(v - median)).sort((a, b) => a - b));
-    expect(medianAndMad(values.slice().sort())).toEqual({ median, mad });
+    expect(medianAndMad(orderedPresent(values))).toEqual({ median, mad });
   });
 
   it('samples are sorted as the language sorts them, whatever floats there are, and counted where they are whole', () => {
@@ -31,19 +31,43 @@ describe('robust estimates', () => {
     const values = Float32Array.from({ length: 20_000 }, (_, i) =>
       i % 50 === 0 ? odd[(i / 50) % odd.length] : scatter() * 10 ** Math.round(8 * scatter())
     );
-    expect(sortedPresent(values)).toEqual(values.filter((v) => !Number.isNaN(v)).sort());
-    expect(sortedPresent(values, 100)).toEqual(
-      values
-        .slice(0, 100)
-        .filter((v) => !Number.isNaN(v))
-        .sort()
+    const all = (samples: Ordered): number[] =>
+      Array.from({ length: samples.length }, (_, rank) => samples.at(rank) + 0);
+    const sorted = (list: Float32Array | Uint16Array): number[] =>
+      Array.from(list.filter((v) => !Number.isNaN(v)).sort(), (v) => v + 0);
+    expect(all(orderedPresent(values))).toEqual(sorted(values));
+    expect(all(orderedPresent(values, 100))).toEqual(sorted(values.slice(0, 100)));
+    // In parts, and every third from the second on.
+    const cut = [0, 3000, 3001, 6600].map((from, i, cuts) =>
+      orderedFloats(values, { first: 1, step: 3, from, to: cuts[i + 1] ?? 6666 })
     );
-    // All of them within a digit of each other.
-    const narrow = Float32Array.from({ length: 5000 }, (_, i) => 1 + ((i * 7919) % 5000) * 2 ** -23);
-    expect(sortedPresent(narrow)).toEqual(narrow.slice().sort());
+    const thirds = sorted(values.slice(0, 3 * 6666).filter((_, i) => i % 3 === 1));
+    expect(all(ordered(cut))).toEqual(thirds);
+    expect(ordered(cut).length).toBe(thirds.length);
+    // So many of one upper half that they are counted; of the parts one counts and one does not.
+    const narrow = Float32Array.from({ length: 300_000 }, (_, i) => 1 + ((i * 7919) % 50_000) * 2 ** -23);
+    const narrowParts = [
+      orderedFloats(narrow, { first: 0, step: 1, from: 0, to: 250_000 }),
+      orderedFloats(narrow, { first: 0, step: 1, from: 250_000, to: 300_000 })
+    ];
+    const inRow = sorted(narrow);
+    const found = ordered(narrowParts);
+    for (const rank of [0, 1, 77, 149_999, 150_000, 299_999]) expect(found.at(rank)).toBe(inRow[rank]);
+    for (const v of [0, 1, 1.001, 1 + 2 ** -24, narrow[4711], 2, Infinity]) {
+      expect(found.below(v)).toBe(inRow.filter((one) => one < v).length);
+      expect(found.below(v, true)).toBe(inRow.filter((one) => one <= v).length);
+    }
+    for (const v of [-1, 0, -0, 0.5, 1e-45, Infinity, -Infinity, -3e38]) {
+      expect(ordered(cut).below(v)).toBe(thirds.filter((one) => one < v).length);
+      expect(ordered(cut).below(v, true)).toBe(thirds.filter((one) => one <= v).length);
+    }
     const whole = Uint16Array.from({ length: 9000 }, () => Math.floor(65536 * random()));
-    const third = whole.filter((_, i) => i % 3 === 1);
-    expect([...sortedCounts(whole, 1, 3)]).toEqual([...third.sort()]);
+    const third = sorted(whole.filter((_, i) => i % 3 === 1));
+    const counted = ordered([orderedWholes(whole, { first: 1, step: 3, from: 0, to: 3000 })]);
+    expect(all(counted)).toEqual(third);
+    expect(counted.sum).toBe(third.reduce((sum, v) => sum + v, 0));
+    expect(counted.below(30_000.5)).toBe(third.filter((v) => v < 30_000.5).length);
+    expect(counted.below(third[40], true)).toBe(third.filter((v) => v <= third[40]).length);
   });
 
   it.skipIf(!existsSync('/usr/lib/python3/dist-packages/astropy'))(
@@ -87,9 +111,13 @@ print(repr(float(m)), repr(float(1.4826 * np.median(np.abs(v - m)))))`;
       (_, i) => (i < (width * height) / 2 ? 1 : 2) * (random() + random() + random() + random() - 2)
     );
     const all = noiseOf(plane, width, height);
-    expect(Math.abs(noiseOfWhole(plane, width, height) / all - 1)).toBeLessThan(0.01);
+    const reading =
+      (from: Float32Array) =>
+      (...part: [number, number]): Float32Array =>
+        from.subarray(...part);
+    expect(Math.abs(noiseOfWhole(reading(plane), width, height) / all - 1)).toBeLessThan(0.01);
     const small = plane.subarray(0, 300 * 200);
-    expect(noiseOfWhole(small, 300, 200)).toBe(noiseOf(small, 300, 200));
+    expect(noiseOfWhole(reading(small), 300, 200)).toBe(noiseOf(small, 300, 200));
   });
 
   it('the noise of white noise on a slope is its σ, and its response is that of the spline', () => {

@@ -22,7 +22,7 @@ export const mapped = ({ a, b, x0, y0 }: Similarity, { x, y }: Point): Point => 
 });
 
 /** The similarity of least squares between pairs of places (Umeyama 1991, in the plane). */
-export function fitSimilarity(from: readonly Point[], to: readonly Point[]): Similarity {
+function fitSimilarity(from: readonly Point[], to: readonly Point[]): Similarity {
   const n = from.length;
   const mean = (points: readonly Point[]): Point => ({
     x: points.reduce((sum, p) => sum + p.x, 0) / n,

@@ -1,4 +1,4 @@
-import { lowerBound, sortedPresent } from './order';
+import { orderedPresent, type Ordered } from './order';
 
 /** The level of an even sky, and how its samples scatter about it. */
 export interface Sky {
@@ -11,24 +11,24 @@ export const MAD_TO_SIGMA = 1.4826;
 const ROUNDS = 3;
 const CLIPPED_AT = 3;
 
-/** The median of a part of sorted values, between the two in the middle of an even count. */
-const middleOf = (sorted: Float32Array, from: number, to: number): number => {
+/** The median of those of the samples that stand from `from` to `to`, between the two in the middle of an even count. */
+const middleOf = (samples: Ordered, from: number, to: number): number => {
   const half = (from + to - 1) / 2;
-  return (sorted[Math.floor(half)] + sorted[Math.ceil(half)]) / 2;
+  return (samples.at(Math.floor(half)) + samples.at(Math.ceil(half))) / 2;
 };
 
-/** The median of sorted values and their median absolute deviation from it. */
-export function medianAndMad(sorted: Float32Array): { median: number; mad: number } {
-  const median = middleOf(sorted, 0, sorted.length);
-  return { median, mad: deviationOf(sorted, 0, sorted.length, median) };
+/** The median of samples and their median absolute deviation from it. */
+export function medianAndMad(samples: Ordered): { median: number; mad: number } {
+  const median = middleOf(samples, 0, samples.length);
+  return { median, mad: deviationOf(samples, 0, samples.length, median) };
 }
 
 /**
- * The median absolute deviation of a part of sorted values from their median: deviations grow outwards on both sides, and the one
- * in the middle of both together is found by halving.
+ * The median absolute deviation of those of the samples that stand from `from` to `to` from their median: deviations grow outwards on
+ * both sides, and the one in the middle of both together is found by halving.
  */
-function deviationOf(sorted: Float32Array, from: number, to: number, median: number): number {
-  const middle = lowerBound(sorted, median, from, to);
+function deviationOf(samples: Ordered, from: number, to: number, median: number): number {
+  const middle = Math.min(to, Math.max(from, samples.below(median)));
   const [left, right] = [middle - from, to - middle];
   /** The deviation before which `rank` others stand. */
   const ofRank = (rank: number): number => {
@@ -36,11 +36,11 @@ function deviationOf(sorted: Float32Array, from: number, to: number, median: num
     let [low, high] = [Math.max(0, rank + 1 - right), Math.min(rank + 1, left)];
     while (low < high) {
       const half = (low + high) >> 1;
-      if (median - sorted[middle - 1 - half] < sorted[middle + rank - half] - median) low = half + 1;
+      if (median - samples.at(middle - 1 - half) < samples.at(middle + rank - half) - median) low = half + 1;
       else high = half;
     }
-    const below = low > 0 ? median - sorted[middle - low] : 0;
-    const above = low <= rank ? sorted[middle + rank - low] - median : 0;
+    const below = low > 0 ? median - samples.at(middle - low) : 0;
+    const above = low <= rank ? samples.at(middle + rank - low) - median : 0;
     return Math.max(below, above);
   };
   const half = (to - from - 1) / 2;
@@ -51,17 +51,17 @@ function deviationOf(sorted: Float32Array, from: number, to: number, median: num
  * The sky under stars and whatever else is brighter than it: median and σ = 1.4826 MAD of the samples that are left after three
  * rounds of leaving out what is further than 3 σ from the median. Missing samples take no part; 0 where none is there.
  */
-export const skyOf = (plane: Float32Array, n = plane.length): Sky => skyOfSorted(sortedPresent(plane, n));
+export const skyOf = (plane: Float32Array, n = plane.length): Sky => skyOfOrdered(orderedPresent(plane, n));
 
-/** The same of values that are sorted and all there. */
-export function skyOfSorted(sorted: Float32Array): Sky {
-  let [from, to] = [0, sorted.length];
+/** The same of samples in order. */
+export function skyOfOrdered(samples: Ordered): Sky {
+  let [from, to] = [0, samples.length];
   if (to === 0) return { level: 0, sigma: 0 };
   for (let round = 0; ; round++) {
-    const median = middleOf(sorted, from, to);
-    const sigma = MAD_TO_SIGMA * deviationOf(sorted, from, to, median);
+    const median = middleOf(samples, from, to);
+    const sigma = MAD_TO_SIGMA * deviationOf(samples, from, to, median);
     if (round === ROUNDS) return { level: median, sigma };
-    while (median - sorted[from] > CLIPPED_AT * sigma) from++;
-    while (sorted[to - 1] - median > CLIPPED_AT * sigma) to--;
+    from = Math.max(from, samples.below(median - CLIPPED_AT * sigma));
+    to = Math.min(to, samples.below(median + CLIPPED_AT * sigma, true));
   }
 }

@@ -12,12 +12,7 @@ export interface StarPlace {
 const WEIGHTS = [1 / 16, 4 / 16, 6 / 16, 4 / 16, 1 / 16];
 
 /** A plane smoothed by a B3 spline with its samples `step` apart (à trous, Starck & Murtagh 1998); the edge goes on for ever. */
-export function splineSmoothed(
-  plane: Float32Array,
-  width: number,
-  height: number,
-  step: number
-): Float32Array {
+function splineSmoothed(plane: Float32Array, width: number, height: number, step: number): Float32Array {
   const along = (from: Float32Array, stride: number, length: number, lines: number, next: number) => {
     const out = new Float32Array(from.length);
     for (let line = 0; line < lines; line++) {

@@ -7,7 +7,7 @@ import { decode, encode } from '../colour/transfer';
 import { eitherWay, matrixAt, simd } from '../kernels/arena';
 import { meanOf } from '../measure/histogram';
 import { quantiles } from '../measure/quantile';
-import { skyOf } from '../measure/sky';
+import { commonSky } from '../measure/common-sky';
 import { starPeaks } from '../measure/star-places';
 import { light, percent, said, weight } from './fields';
 import { samplesOf, type Seen } from '../measure/seen';
@@ -254,9 +254,8 @@ function skyNeutral(
     decodePlane(plane, out, plane.length);
     return out;
   });
-  const { planes: there, n } = planesIn(seen, light);
-  if (n === 0) return PLAIN;
-  const levels = there.map((plane) => skyOf(plane, n).level) as unknown as Three;
+  if (samplesOf(seen).n === 0) return PLAIN;
+  const levels = commonSky(seen, planes) as unknown as Three;
   const lowest = Math.min(...levels);
   const asLeft = levels.map((v) => lowest - v) as unknown as Three;
   if (need.white === 'left') return { ...PLAIN, offset: asLeft };
@@ -266,7 +265,7 @@ function skyNeutral(
       : need.white === 'pins'
         ? whiteOfPins(pins(), light.decodes, levels)
         : whiteOfPart(seen, planes, levels, need.part, scale);
-  if (!white || white.over.some((v) => !(v > 0))) return { ...PLAIN, offset: asLeft, whiteBy: 0 };
+  if (!white || white.over.some((v) => !(v > LEAST))) return { ...PLAIN, offset: asLeft, whiteBy: 0 };
   const gain = toGrey(white.over, true);
   return { gain, offset: levels.map((v, c) => lowest - gain[c] * v) as unknown as Three, whiteBy: white.by };
 }

@@ -186,5 +186,12 @@ export function paramsOf<P>(
   return step.params as P;
 }
 
+/** The kernel of an op that moves pixels. */
+export function coloursLeft({ planes }: Patch, _: unknown, out: Planes): void {
+  planes.forEach((plane, c) => {
+    if (out[c] !== plane) out[c].set(plane);
+  });
+}
+
 /** Keeps the types of one op's parts together and hands it to the list as an `Op`. */
 export const defineOp = <P, C, S = null, N = null>(op: Op<P, C, S, N>): Op<P, C, S, N> => op;

@@ -7,7 +7,7 @@ import { STAR_REACH, starPeaks, starPlace, type StarPlace } from '../measure/sta
 import { invert, type Matrix3 } from '../colour/xyz';
 import type { Point } from '../raster/geometry';
 import { said } from './fields';
-import { defineOp, type Asked, type Solving } from './op';
+import { coloursLeft, defineOp, type Asked, type Solving } from './op';
 
 const number = (): z.ZodNumber => z.number({ error: 'must be a number' });
 
@@ -143,11 +143,7 @@ export const register = defineOp<
   solve,
   prepare: ({ to, found }, _, solution) => (to ? (found ?? solution) : null),
   solved: (found) => found ?? {},
-  kernel({ planes }, _, out) {
-    planes.forEach((plane, c) => {
-      if (out[c] !== plane) out[c].set(plane);
-    });
-  },
+  kernel: coloursLeft,
   lies({ to, found }, size, solution) {
     const lying = found ?? solution;
     return to && lying ? invert(matrixOf(lying, size)) : null;

@@ -11,7 +11,7 @@ import {
 } from '../raster/geometry';
 import { invert, multiply, type Matrix3 } from '../colour/xyz';
 import { degrees, said } from './fields';
-import { defineOp } from './op';
+import { coloursLeft, defineOp } from './op';
 
 /** As many as a picture that is opened may have. */
 const MOST_PIXELS = 268_000_000;
@@ -124,11 +124,7 @@ export const straighten = defineOp<StraightenParams, null>({
     return text ? text[0].toUpperCase() + text.slice(1) : 'Level as it is';
   },
   prepare: () => null,
-  kernel({ planes }, _, out) {
-    planes.forEach((plane, c) => {
-      if (out[c] !== plane) out[c].set(plane);
-    });
-  },
+  kernel: coloursLeft,
   geometry(params, before) {
     const set = uncropped(params, before);
     if (!params.crop && isPlain(set)) return set;

@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import type { Planes } from '../colour';
 import { luminance } from '../colour/derived';
 import { takePlane } from '../kernels/arena';
 import { skyOf, type Sky } from '../measure/sky';
@@ -61,6 +62,8 @@ const params = z.strictObject({
   together: z.boolean().default(true)
 });
 export type StretchParams = z.infer<typeof params>;
+/** The automatic one: channels together, the sky from its measured level to a fifth. */
+export const automatic = params.parse({ auto: {} });
 
 /** The curve of one channel. */
 export interface Stretching {
@@ -71,7 +74,7 @@ export interface Stretching {
   readonly protect: number;
 }
 
-interface StretchCoefficients {
+export interface StretchCoefficients {
   readonly channels: readonly Stretching[];
   readonly keepsHue: boolean;
 }
@@ -189,28 +192,36 @@ export const stretch = defineOp<StretchParams, StretchCoefficients, readonly Sky
     return { channels: [one, one, one], keepsHue };
   },
   solved: ({ channels }) => ({ channels }),
-  kernel({ planes, width, height }, { channels, keepsHue }, out) {
-    const n = width * height;
-    if (!keepsHue) {
-      planes.forEach((plane, c) => run(channels[c], plane, out[c], n));
-      return;
-    }
-    const [{ black }] = channels;
-    const curve = curveOf(channels[0]);
-    const scale = 1 / (1 - black);
-    const gains = takePlane(n);
-    for (let i = 0; i < n; i++) {
-      const y = (luminance(planes[0][i], planes[1][i], planes[2][i]) - black) * scale;
-      gains[i] = (Math.abs(y) > NO_LIGHT ? curve(y) / y : curve(NO_LIGHT) / NO_LIGHT) * scale;
-    }
-    planes.forEach((plane, c) => {
-      const to = out[c];
-      for (let i = 0; i < n; i++) to[i] = (plane[i] - black) * gains[i];
-    });
-  }
+  kernel: ({ planes, width, height }, coefficients, out) =>
+    stretchPlanes(planes, coefficients, out, width * height)
 });
 
 const NO_LIGHT = 1e-9;
+
+/** Stretches the first `n` samples of three planes of light. */
+export function stretchPlanes(
+  planes: Planes,
+  { channels, keepsHue }: StretchCoefficients,
+  out: Planes,
+  n: number
+): void {
+  if (!keepsHue) {
+    planes.forEach((plane, c) => run(channels[c], plane, out[c], n));
+    return;
+  }
+  const [{ black }] = channels;
+  const curve = curveOf(channels[0]);
+  const scale = 1 / (1 - black);
+  const gains = takePlane(n);
+  for (let i = 0; i < n; i++) {
+    const y = (luminance(planes[0][i], planes[1][i], planes[2][i]) - black) * scale;
+    gains[i] = (Math.abs(y) > NO_LIGHT ? curve(y) / y : curve(NO_LIGHT) / NO_LIGHT) * scale;
+  }
+  planes.forEach((plane, c) => {
+    const to = out[c];
+    for (let i = 0; i < n; i++) to[i] = (plane[i] - black) * gains[i];
+  });
+}
 
 function run(of: Stretching, source: Float32Array, out: Float32Array, n: number): void {
   const curve = curveOf(of);

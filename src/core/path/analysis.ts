@@ -2,7 +2,7 @@ import type { Planes } from '../colour';
 import { fromFrame, type Point } from '../raster/geometry';
 import type { Raster, Rect } from '../raster/raster';
 import { alone, neededRect, withEvaluated, type Held, type Surroundings } from './evaluate';
-import { encodingAt, lyingKey, planSize, type Plan } from './plan';
+import { encodingAt, placeKey, planSize, type Plan } from './plan';
 
 /** The most pixels of the raster from which steps take their statistics. */
 export const ANALYSIS_PIXELS = 1_048_576;
@@ -70,7 +70,7 @@ function* wholeRaster(
 /** Whether a plan is the beginning of another. */
 const isBefore = (first: Plan, plan: Plan): boolean =>
   first.head === plan.head &&
-  lyingKey(first) === lyingKey(plan) &&
+  placeKey(first) === placeKey(plan) &&
   first.steps.length <= plan.steps.length &&
   first.steps.every((step, i) => step === plan.steps[i]);
 

@@ -54,14 +54,22 @@ const PLANES = 24;
 const PLANES_A_CUT = 4;
 /** So many such steps are reckoned with. */
 const MOST_CUTS = 4;
-/** Further planes where a step has masks: the channels and terms they are made of. */
+/** Further planes where a step has masks: the channels and terms they are made of; and once more where they see pictures stretched. */
 const PLANES_MASKED = 20;
 
 function planesOf(steps: readonly PreparedStep[], level: number): number {
   const cuts = Math.min(MOST_CUTS, steps.filter((step) => step.reach(2 ** -level) > 0).length);
   const masked = steps.some(({ where, taken }) => where || taken.length > 0);
+  const stretched = steps.some(
+    ({ where, taken }) => where?.stretched || taken.some(({ mask }) => mask?.stretched)
+  );
   const inside = steps.map((step) => (step.inside.length > 0 ? planesOf(step.inside, level) : 0));
-  return PLANES + PLANES_A_CUT * cuts + (masked ? PLANES_MASKED : 0) + Math.max(0, ...inside);
+  return (
+    PLANES +
+    PLANES_A_CUT * cuts +
+    PLANES_MASKED * (Number(masked) + Number(stretched)) +
+    Math.max(0, ...inside)
+  );
 }
 
 /** What lies beside some steps, each over the rectangle that it is put on: `first`, then what the rest needs of `rect`. */

@@ -1,17 +1,12 @@
-import { takePlane } from '../kernels/arena';
 import { skyOf, type Sky } from '../measure/sky';
-import { middleFor, midtone } from '../ops/stretch';
+import { liftedPlanes, type Lift } from '../ops/lifting';
+import { middleFor } from '../ops/stretch';
 import type { Raster } from '../raster/raster';
 import { inBands, levelOfAtMost } from './analysis';
 import { evaluate } from './evaluate';
 import { encodingAt, planSize, type Plan } from './plan';
 
-/** How a linear picture that is too dark to see is lifted for the eye: the view alone, nothing that is computed. */
-export interface Lift {
-  /** A channel each: what is shown black, and what is shown at one half. */
-  readonly black: readonly number[];
-  readonly middle: readonly number[];
-}
+export type { Lift } from '../ops/lifting';
 
 export type LiftBy = 'lifted' | 'more';
 /** Black so many median absolute deviations below the sky, and what the sky is shown at. */
@@ -36,6 +31,23 @@ export function skiesOf(plan: Plan): readonly Sky[] {
     (rect, use) => use(evaluate(plan, level, rect))
   );
   return planes.map((plane) => skyOf(plane));
+}
+
+/** Whether the channels of a picture are the same, sample for sample, in a small level of it. */
+export function isGrey(plan: Plan): boolean {
+  const level = levelOfAtMost(plan, LOOKED_AT);
+  let same = true;
+  inBands(
+    plan,
+    level,
+    ({ planes: [r, g, b], width, height }) => {
+      for (let i = 0; same && i < width * height; i++) same = Object.is(r[i], g[i]) && Object.is(r[i], b[i]);
+    },
+    (rect, use) => {
+      if (same) use(evaluate(plan, level, rect));
+    }
+  );
+  return same;
 }
 
 /** A sky that is darker than this, as light, is seen as nothing. */
@@ -72,18 +84,8 @@ export function liftFor(skies: readonly Sky[], by: LiftBy, together: boolean): L
 }
 
 /** The raster as it is seen, within the kernels' room; a coded one stays as it is. */
-export function lifted(raster: Raster, { black, middle }: Lift): Raster {
+export function lifted(raster: Raster, lift: Lift): Raster {
   if (raster.encoding === 'coded') return raster;
-  const n = raster.width * raster.height;
-  const planes = raster.planes.map((plane, c) => {
-    const to = takePlane(n);
-    const scale = 1 / (1 - black[c]);
-    const m = middle[c];
-    for (let i = 0; i < n; i++) {
-      const v = (plane[i] - black[c]) * scale;
-      to[i] = v <= 0 ? 0 : v >= 1 ? 1 : midtone(m, v);
-    }
-    return to;
-  });
+  const planes = liftedPlanes(raster.planes, lift, raster.width * raster.height);
   return { ...raster, planes, encoding: 'coded' };
 }

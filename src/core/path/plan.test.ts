@@ -138,7 +138,7 @@ describe('a planner', () => {
       (steps[1].op.solved!(steps[1].coefficients) as { levels: { black: number }[] }).levels[0].black;
     const own = planner.plan(turned);
     expect(blackOf(own)).toBeCloseTo(0, 6);
-    const beside = planner.plan(turned, { geometry: own.geometry, beyond: Number.NaN });
+    const beside = planner.plan(turned, { common: own.geometry, beyond: Number.NaN });
     expect(blackOf(beside)).toBeGreaterThan(0.49);
   });
 

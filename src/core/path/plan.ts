@@ -62,20 +62,24 @@ export interface Head extends HeadShape {
 
 /** How a picture lies on its head, but for what brings it onto another one: that is its own, wherever it lies. */
 export interface Lying {
-  readonly geometry: Geometry;
+  readonly common: Geometry;
   /** What stands where the head does not reach: black, or missing in a picture that lies beside another. */
   readonly beyond: number;
 }
 
-export const lyingKey = ({ geometry: { toFrame, width, height }, beyond }: Lying): string =>
-  JSON.stringify([toFrame, width, height, String(beyond)]);
+/** Where the samples of a picture come from. */
+export const placeKey = ({
+  geometry: { toFrame, width, height },
+  beyond
+}: {
+  readonly geometry: Geometry;
+  readonly beyond: number;
+}): string => JSON.stringify([toFrame, width, height, String(beyond)]);
 
 /** A path over its head, ready to be evaluated anywhere and at any level. */
 export interface Plan extends Lying {
-  /** With what brings it onto another one. */
+  /** `common` with what brings it onto another one. */
   readonly geometry: Geometry;
-  /** Without that: as what lies beside it lies. */
-  readonly common: Geometry;
   /** What it is the plan of; the steps that are off left out. */
   readonly source: PictureSource;
   readonly head: Head;

@@ -1,6 +1,6 @@
 import { LRUCache } from 'lru-cache';
 import { modelOf } from '../colour';
-import { multiply, type Matrix3 } from '../colour/xyz';
+import type { Matrix3 } from '../colour/xyz';
 import {
   actsOn,
   contentKey,
@@ -12,27 +12,28 @@ import {
   stepKey,
   stepOfHouse,
   titleOf,
-  type Mask,
   type Pin,
   type PictureSource,
   type Reference,
-  type SourcePicture,
   type SourceStep,
   type Step
 } from '../document';
 import { headKind, headShape, readHead, type DocumentHead, type SourceHead } from '../heads';
-import { prepareMask, type PreparedMask } from '../mask/prepare';
 import { seenOf, type Seen } from '../measure/seen';
+import type { Stretch } from '../mask/ground';
+import type { Sky } from '../measure/sky';
 import { averaging } from '../ops/averaging';
+import { automatic, stretch, stretchPlanes } from '../ops/stretch';
 import { opOf, type Given, type PinReading, type Solving } from '../ops';
 import type { Frame } from '../raster/frame';
-import { isPlain, lyingPlain, translation, type Geometry } from '../raster/geometry';
+import { isPlain, lyingPlain } from '../raster/geometry';
 import type { Raster, Rect } from '../raster/raster';
+import { BesideStep } from './beside-step';
 import { analysed, inBands, meanAround, type Analysed } from './analysis';
 import { alone, withEvaluated } from './evaluate';
 import {
   encodingAt,
-  lyingKey,
+  placeKey,
   bringingStep,
   brought,
   commonGeometry,
@@ -62,11 +63,25 @@ function kept<T extends object>(cache: LRUCache<string, T>, key: string, make: (
   return value;
 }
 
-/** Whether a step, or one inside it, is solved from the picture that comes into it before it can act on it. */
-function asksPicture({ op: id, params }: Step): boolean {
-  const { needs, inside } = opOf(id);
-  return (needs?.(params) ?? null) !== null || (inside?.(params) ?? []).some(asksPicture);
+/** Whether a step, or one inside it, asks something of the whole picture that comes into it before it can act on it. */
+function asksPicture(step: SourceStep): boolean {
+  const { needs, inside } = opOf(step.op);
+  return (
+    (needs?.(step.params) ?? null) !== null ||
+    seesStretched(step) ||
+    (inside?.(step.params) ?? []).some(asksPicture)
+  );
 }
+
+/** Whether a mask of the step may see pictures stretched, by what these are as a whole. */
+function seesStretched({ op, params, where, beside }: SourceStep): boolean {
+  const taken = (opOf(op).takes?.(params) ?? []).map((what) => ('mask' in what ? what.mask : null));
+  return [where, ...taken, ...Object.values(beside?.masks ?? {})].some((mask) =>
+    mask?.terms.some(({ stretched }) => stretched)
+  );
+}
+
+const isOn = ({ enabled }: Step): boolean => enabled;
 
 /** A step that is to be solved from the picture that `steps` make: plain data, so that any worker can do it. */
 export interface SolveAsk extends PictureSource, Lying {
@@ -122,31 +137,35 @@ export class Planner {
    */
   plan({ head: source, steps, pins }: PictureSource, lying: Lying | null = null, depth = 0): Plan {
     if (depth > DEEPEST) throw new DocumentError('Pictures refer to each other without end.');
-    const active = steps.filter((step) => step.enabled);
+    const active = steps.filter(isOn);
     const keyOf = (place: string, first: readonly SourceStep[]): string =>
       [source.key, place, pinKey(first, pins), ...first.map(stepKey)].join('|');
-    return kept(this.plans, keyOf(lying ? lyingKey(lying) : '', active), () => {
-      const head = kept(this.heads, source.key, () => this.head(source, depth));
-      const common = lying?.geometry ?? commonGeometry(head, active);
-      const map = this.bringing(source, head, active);
-      const geometry = brought(common, map);
-      // What it does not reach of the other one is missing, and not dark.
-      const beyond = map ? Number.NaN : (lying?.beyond ?? 0);
-      const place = lyingKey({ geometry, beyond });
-      const keyAfter = (count: number): string => keyOf(place, active.slice(0, count));
-      const plain = isPlain(geometry);
-      const mayMiss = head.mayMiss || (Number.isNaN(beyond) && !plain);
-      const own = { head: source, steps: active, pins };
-      const plan: Plan = {
-        ...{ source: own, head, geometry, common, plain, keyAfter, beyond, mayMiss },
-        ...{ steps: [], mayWait: false }
-      };
-      const prepared = this.prepared(active, plan, { source, pins, depth, upstream: [] });
-      const mayWait =
-        prepared.some(({ settles }) => settles) ||
-        besideOf({ head, steps: prepared }).some((other) => other.mayWait);
-      return { ...plan, steps: prepared, mayWait };
-    });
+    return kept(
+      this.plans,
+      keyOf(lying ? placeKey({ ...lying, geometry: lying.common }) : '', active),
+      () => {
+        const head = kept(this.heads, source.key, () => this.head(source, depth));
+        const common = lying?.common ?? commonGeometry(head, active);
+        const map = this.bringing(source, head, active);
+        const geometry = brought(common, map);
+        // What it does not reach of the other one is missing, and not dark.
+        const beyond = map ? Number.NaN : (lying?.beyond ?? 0);
+        const place = placeKey({ geometry, beyond });
+        const keyAfter = (count: number): string => keyOf(place, active.slice(0, count));
+        const plain = isPlain(geometry);
+        const mayMiss = head.mayMiss || (Number.isNaN(beyond) && !plain);
+        const own = { head: source, steps: active, pins };
+        const plan: Plan = {
+          ...{ source: own, head, geometry, common, plain, keyAfter, beyond, mayMiss },
+          ...{ steps: [], mayWait: false }
+        };
+        const prepared = this.prepared(active, plan, { source, pins, depth, upstream: [] });
+        const mayWait =
+          prepared.some(({ settles }) => settles) ||
+          besideOf({ head, steps: prepared }).some((other) => other.mayWait);
+        return { ...plan, steps: prepared, mayWait };
+      }
+    );
   }
 
   /**
@@ -155,17 +174,17 @@ export class Planner {
    * @throws Unsettled where what comes into it has to be computed over the whole picture first, and that is left to others
    */
   solve(ask: SolveAsk, onProgress: (part: number) => void = () => undefined): object {
-    const { step, pins, head, steps, geometry, beyond } = ask;
-    const before = this.plan({ head, steps, pins }, { geometry, beyond });
+    const { step, pins, head, steps, common, beyond } = ask;
+    const before = this.plan({ head, steps, pins }, { common, beyond });
     const op = opOf(step.op);
     // The pictures of a head lie as they do by themselves, those that a step takes from as the step's own.
-    const beside = new BesideStep(step, before, (picture, lying) =>
-      this.plan(picture, step.op === averaging.id ? null : { geometry: lying, beyond: Number.NaN }, 1)
+    const beside = new BesideStep(step, before, (picture, common) =>
+      this.plan(picture, step.op === averaging.id ? null : { common, beyond: Number.NaN }, 1)
     );
     const taken = (picture: Reference): Plan => beside.plans[beside.taken(picture)];
     const solving = op.solve!(op.needs!(step.params), {
       ...givenTo(step, before),
-      size: { width: geometry.width, height: geometry.height },
+      size: { width: common.width, height: common.height },
       analysis: () => this.seen(before),
       region: (rect) => this.region(before, rect),
       analysisOf: (picture) => this.seen(taken(picture)),
@@ -181,10 +200,10 @@ export class Planner {
   }
 
   /** Computes a result over the whole picture. */
-  private settle({ head, steps, pins, geometry, beyond }: SettleAsk): Frame {
-    const plan = this.plan({ head, steps, pins }, { geometry, beyond });
+  private settle({ head, steps, pins, common, beyond }: SettleAsk): Frame {
+    const plan = this.plan({ head, steps, pins }, { common, beyond });
     const samples = settledSamples(plan);
-    inBands(plan, 0, (band) => quantize(band, samples, geometry.width, keptAsItIs(band)));
+    inBands(plan, 0, (band) => quantize(band, samples, common.width, keptAsItIs(band)));
     return settledFrame(plan, samples);
   }
 
@@ -247,12 +266,12 @@ export class Planner {
       ...stepOfHouse(by.op, by.params),
       ...{ key, beside: { pictures: named, masks: {}, tables: {} } }
     };
-    const [{ common: geometry }] = beside;
+    const [{ common }] = beside;
     const [first] = pictures;
     const ask = {
       key: contentKey(`head ${key}`),
       step,
-      geometry,
+      common,
       beyond: 0,
       ...{ head: first.head, steps: first.steps, pins: first.pins }
     };
@@ -280,7 +299,7 @@ export class Planner {
       'picture' in what ? [sourceKey(step.beside!.pictures[referenceKey(what.picture)])] : []
     );
     const key = contentKey(JSON.stringify([step.op, head.key, others]));
-    const ask = { key, step, head, steps: [], pins: [], geometry: lyingPlain(size), beyond: 0 };
+    const ask = { key, step, head, steps: [], pins: [], common: lyingPlain(size), beyond: 0 };
     return kept(this.solutions, key, () => {
       if (this.settled) throw new Unsolved(ask);
       return this.solve(ask);
@@ -295,7 +314,7 @@ export class Planner {
       const asked = asksPicture(step) ? upstream : [];
       const plan = { ...before, steps: [...before.steps, ...done] };
       const known = [
-        ...[along.source.key, encodingAt(plan), stepKey(step), lyingKey(before)],
+        ...[along.source.key, encodingAt(plan), stepKey(step), placeKey(before)],
         pinKey([...asked, step], along.pins),
         ...asked.map(stepKey)
       ].join('|');
@@ -310,20 +329,29 @@ export class Planner {
     const need = opOf(op).needs?.(params) ?? null;
     if (need === null) return null;
     if (opOf(op).lies) return this.bringingSolution(step, along.source, before.head);
-    const { common: geometry, beyond } = before;
+    const { common, beyond } = before;
     const { upstream, source, pins } = along;
     const read = pinsRead([...upstream, step], pins);
     const taken = (opOf(op).takes?.(params) ?? []).flatMap((what) => {
       const picture = 'picture' in what ? step.beside?.pictures[referenceKey(what.picture)] : undefined;
       return picture ? [sourceKey(picture)] : [];
     });
-    const told = [op, need, taken, on, given.encoding, lyingKey(before), pinKey([...upstream, step], pins)];
+    const told = [op, need, taken, on, given.encoding, placeKey(before), pinKey([...upstream, step], pins)];
     const key = contentKey(JSON.stringify([source.key, told, upstream.map(stepKey)]));
-    const ask = { key, step, geometry, beyond, head: source, steps: upstream, pins: read };
+    const ask = { key, step, common, beyond, head: source, steps: upstream, pins: read };
     return kept(this.solutions, key, () => {
       if (this.settled) throw new Unsolved(ask);
       return this.solve(ask);
     });
+  }
+
+  /** The automatic stretch of a linear picture. @throws Unsolved */
+  private stretching(plan: Plan, along: Along): Stretch {
+    const step = stepOfHouse(stretch.id, automatic);
+    const given = givenTo(step, plan);
+    const solution = this.solution(step, plan, along, given) as readonly Sky[] | null;
+    const coefficients = stretch.prepare(automatic, given, solution);
+    return (planes, out, n) => stretchPlanes(planes, coefficients, out, n);
   }
 
   private prepare(step: SourceStep, before: Plan, along: Along): PreparedStep {
@@ -331,12 +359,21 @@ export class Planner {
     const given = givenTo(step, before);
     const { model: on, encoding, channels } = given;
     const listed = on.channels.map((c) => channels.includes(c));
-    const within = (op.inside?.(step.params) ?? []).filter(({ enabled }) => enabled);
+    const within = (op.inside?.(step.params) ?? []).filter(isOn);
     const inside = this.prepared(within, before, along);
     const idle = op.kind === 'path' ? inside.length === 0 : (op.idle?.(step.params) ?? false);
     const coefficients: unknown = op.prepare(step.params, given, this.solution(step, before, along, given));
-    const beside = new BesideStep(step, before, (picture, geometry) =>
-      this.plan(picture, { geometry, beyond: Number.NaN }, along.depth + 1)
+    const beside = new BesideStep(
+      step,
+      before,
+      (picture, common) => this.plan(picture, { common, beyond: Number.NaN }, along.depth + 1),
+      (picture, plan) =>
+        this.stretching(
+          plan,
+          picture
+            ? { ...along, source: picture.head, pins: picture.pins, upstream: picture.steps.filter(isOn) }
+            : along
+        )
     );
     const where = step.where && beside.mask(step.where);
     const taken = (op.takes?.(step.params) ?? []).flatMap((what): PreparedTaken[] => {
@@ -381,70 +418,6 @@ interface Along {
   readonly pins: readonly Pin[];
   readonly depth: number;
   readonly upstream: readonly SourceStep[];
-}
-
-/** Finds what one step refers to: the pictures beside it, laid on its own, and named masks. */
-class BesideStep {
-  readonly plans: Plan[] = [];
-  private readonly places = new Map<string, number>();
-  private readonly masks = new Map<string, PreparedMask>();
-
-  constructor(
-    private readonly step: SourceStep,
-    private readonly before: Plan,
-    private readonly plan: (picture: SourcePicture, lying: Geometry) => Plan
-  ) {}
-
-  mask(mask: Mask, within: readonly string[] = []): PreparedMask {
-    return prepareMask(mask, {
-      geometry: this.before.geometry,
-      picture: (reference) => this.picture(reference),
-      mask: (id) => {
-        const found = this.step.beside?.masks[id];
-        if (!found || within.includes(id))
-          throw new DocumentError(`There is no mask “${id}” to be had here.`);
-        const known = this.masks.get(id) ?? this.mask(found, [...within, id]);
-        this.masks.set(id, known);
-        return known;
-      }
-    });
-  }
-
-  /** The same for one whose values join those of the step. @throws DocumentError where they are of another encoding */
-  taken(reference: Reference, shift?: readonly [number, number]): number {
-    const place = this.picture(reference, shift);
-    const [own, other] = [encodingAt(this.before), encodingAt(this.plans[place])];
-    if (own === other) return place;
-    const { name } = this.step.beside!.pictures[referenceKey(reference)];
-    throw new DocumentError(
-      `The picture “${name}” is ${other} and this one ${own}: a step takes only from pictures that are coded as its own is.`
-    );
-  }
-
-  /** The place of a picture among those beside the step. */
-  picture(reference: Reference, shift?: readonly [number, number]): number {
-    const key = `${referenceKey(reference)} ${shift?.join() ?? ''}`;
-    const known = this.places.get(key);
-    if (known !== undefined) return known;
-    const picture = this.step.beside?.pictures[referenceKey(reference)];
-    if (!picture) throw new DocumentError(`There is no picture “${reference.picture}” to be had here.`);
-    const { common: geometry } = this.before;
-    const lying =
-      shift && (shift[0] !== 0 || shift[1] !== 0)
-        ? { ...geometry, toFrame: multiply(translation(...shift), geometry.toFrame) }
-        : geometry;
-    const plan = this.plan(picture, lying);
-    const { width, height } = plan.head;
-    const own = this.before.head;
-    if (width !== own.width || height !== own.height) {
-      throw new DocumentError(
-        `The picture “${picture.name}” is ${width} × ${height} pixels and this one ${own.width} × ${own.height}: a step takes only from pictures of its own size.`
-      );
-    }
-    this.places.set(key, this.plans.length);
-    this.plans.push(plan);
-    return this.plans.length - 1;
-  }
 }
 
 /** Means of RGB under the pins, at full size; pins beside the picture are left out. */

@@ -21,10 +21,10 @@ const whole = (plan: Plan, level = 0, settled?: Map<string, Frame>): Raster => {
 function settle(planner: Planner, plan: Plan): Map<string, Frame> {
   const settled = new Map<string, Frame>();
   for (let ask = unsettled(plan, settled); ask; ask = unsettled(plan, settled)) {
-    const { head, steps, pins, geometry, beyond } = ask;
-    const asked = planner.plan({ head, steps, pins }, { geometry, beyond });
+    const { head, steps, pins, common, beyond } = ask;
+    const asked = planner.plan({ head, steps, pins }, { common, beyond });
     const samples = settledSamples(asked);
-    inBands(asked, 0, (band) => quantize(band, samples, geometry.width, keptAsItIs(band)));
+    inBands(asked, 0, (band) => quantize(band, samples, common.width, keptAsItIs(band)));
     settled.set(ask.key, settledFrame(asked, samples));
   }
   return settled;

@@ -70,10 +70,10 @@ export function unsettled(plan: Plan, settled: Settled, seen = new Set<Plan>()):
   const count = settledCounts(plan).at(-1);
   const key = count === undefined ? null : settledKey(plan, count);
   if (count !== undefined && key !== null && !settled.get(key)) {
-    const { source, common: geometry, beyond } = plan;
+    const { source, common, beyond } = plan;
     const steps = source.steps.slice(0, count);
     return {
-      ...{ ...source, key, geometry, beyond, steps, step: steps[count - 1].id },
+      ...{ ...source, key, common, beyond, steps, step: steps[count - 1].id },
       ...{ channels: channelsOf(plan), bytes: settledBytes(plan) }
     };
   }

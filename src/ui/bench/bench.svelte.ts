@@ -23,7 +23,7 @@ import { Compare, type OutPlace } from './compare.svelte';
 import { Hand } from './hand.svelte';
 import { ViewLift } from './lift.svelte';
 import { BenchLayout } from './layout.svelte';
-import { MaskBench } from './mask-bench.svelte';
+import { MaskBench, stretchedInput } from './mask-bench.svelte';
 import { Measurer } from './measurer.svelte';
 import { Reader, type Measurable } from './reader.svelte';
 import type { Removal } from './removal';
@@ -50,6 +50,8 @@ export class BenchState {
   readonly shelf = new Shelf();
   readonly lift: ViewLift;
   inTab = $state<'wall' | 'one' | 'before' | 'mask' | 'sources'>('wall');
+  /** What the wall shows where a picture begins with several frames. */
+  wallOf = $state<'frames' | 'channels'>('frames');
   /** The part of the step that is open. */
   part = $state<Part | null>(null);
   /** The entry of a stack whose grey so far is shown alone. */
@@ -80,7 +82,7 @@ export class BenchState {
 
   constructor(readonly session: Session) {
     this.lift = new ViewLift(session);
-    this.masks = new MaskBench(session, this.hand);
+    this.masks = new MaskBench(session, this.hand, this.lift);
     const worked = (): OutPlace => ({ picture: session.cursor.picture.id, at: this.workedAt });
     this.compare = new Compare(session, worked, (place) => this.goTo(place));
   }
@@ -156,12 +158,14 @@ export class BenchState {
     else this.session.select(step.id);
   }
 
-  /** Means of RGB in the picture that comes into the selected step. */
+  /** Means of RGB in the picture that comes into the selected step. @param stretched as terms of masks see it that see it stretched */
   async readInput(
-    spots: readonly { x: number; y: number; size: number }[]
+    spots: readonly { x: number; y: number; size: number }[],
+    stretched = false
   ): Promise<readonly (readonly number[] | null)[]> {
-    const { source, into } = this.session.cursor;
-    const ask = { ...source, spots, places: [into] };
+    const { cursor } = this.session;
+    const seen = stretched ? stretchedInput(cursor) : { ...cursor.source, at: cursor.into };
+    const ask = { ...seen, spots, places: [seen.at] };
     return (await pool.run('read', ask, { priority: 0 })).values[0];
   }
 

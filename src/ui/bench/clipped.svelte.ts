@@ -1,9 +1,7 @@
 import { planSize } from '$core/path/plan';
-import type { Rect } from '$core/raster/raster';
 import { pool } from '../services';
 import { contentOf, type Shown } from '../viewer/shown';
-import { Follower } from './follower.svelte';
-import { partsOf } from './full-size';
+import { PartByPart } from './part-by-part.svelte';
 
 interface Counts {
   readonly of: readonly { readonly low: number; readonly high: number }[];
@@ -15,66 +13,43 @@ interface Asked {
   readonly channels: readonly string[];
 }
 
-/** After the last change; until then nothing of the pool's time is taken. */
-const PATIENCE = 300;
-const PRIORITY = 7;
-/** Numbers that are not exact yet are told this often. */
-const TOLD_EVERY = 250;
-
-/** Counts the clipped samples of a picture at full size, part by part, while nothing more urgent is to be done. */
+/** Counts the clipped samples of a picture at full size. */
 export class Clipped {
-  private key = '';
-  private readonly follower = new Follower<Asked, Counts>(
-    'what is clipped',
-    async ({ source, channels }, { tell, signal }) => {
-      const { width, height } = planSize(source, 0);
-      const { head, steps, at, pins } = source;
-      const sums = channels.map(() => ({ low: 0, high: 0 }));
-      let [seen, told] = [0, 0];
-      const soFar = (): Counts => {
-        const scale = (width * height) / seen;
-        const of = sums.map(({ low, high }) => ({
-          low: Math.round(low * scale),
-          high: Math.round(high * scale)
-        }));
-        return { of, exact: seen === width * height };
-      };
-      const count = async (rect: Rect): Promise<void> => {
-        const ask = { head, steps, at, pins, rect, channels };
-        const { counts } = await pool.run('clipped', ask, { priority: PRIORITY, signal });
+  private readonly measure = new PartByPart<Asked, Counts>('what is clipped', ({ source, channels }) => {
+    const { head, steps, at, pins } = source;
+    const sums = channels.map(() => ({ low: 0, high: 0 }));
+    return {
+      size: planSize(source, 0),
+      async add(rect, how) {
+        const { counts } = await pool.run('clipped', { head, steps, at, pins, rect, channels }, how);
         counts.forEach(({ low, high }, c) => {
           sums[c].low += low;
           sums[c].high += high;
         });
-        seen += rect.width * rect.height;
-        if (performance.now() - told <= TOLD_EVERY) return;
-        tell(soFar());
-        told = performance.now();
-      };
-      await Promise.all(partsOf({ width, height }).map(count));
-      return soFar();
-    },
-    { patience: PATIENCE, interrupts: true }
-  );
+      },
+      soFar: (part) => ({
+        of: sums.map(({ low, high }) => ({ low: Math.round(low / part), high: Math.round(high / part) })),
+        exact: part === 1
+      })
+    };
+  });
 
   /** Null until some of it was counted. */
   get counts(): Counts['of'] | null {
-    return this.follower.value?.of ?? null;
+    return this.measure.value?.of ?? null;
   }
   get exact(): boolean {
-    return this.follower.value?.exact ?? false;
+    return this.measure.value?.exact ?? false;
   }
 
   count(source: Asked['source'], channels: readonly string[]): void {
-    const key = JSON.stringify([contentOf({ ...source, view: 'colour' }), channels]);
-    if (key === this.key) return;
-    this.stop();
-    this.key = key;
-    this.follower.ask({ source, channels });
+    this.measure.ask(
+      { source, channels },
+      JSON.stringify([contentOf({ ...source, view: 'colour' }), channels])
+    );
   }
 
   stop(): void {
-    this.follower.clear();
-    this.key = '';
+    this.measure.stop();
   }
 }

@@ -1,8 +1,7 @@
 import { z } from 'zod';
-import { findStep, pinsOf, pinsRead, stepsTo, titleOf, type Picture, type Place } from '$core/document';
+import { findStep, stepsTo, titleOf, type Picture } from '$core/document';
 import type { Encoding } from '$core/colour';
 import { differentSizes } from '$core/path/differing';
-import { pictureGeometry } from '$core/path/plan';
 import { encodingAfter } from '$core/path/shape';
 import { toFrame } from '$core/raster/geometry';
 import type { PictureAt } from '$engine/jobs';
@@ -10,6 +9,7 @@ import { pool } from '../services';
 import type { Difference, Shown } from '../viewer/shown';
 import type { Spot } from '../viewer/spot';
 import { Follower } from './follower.svelte';
+import { shownAt, type NotShown } from './inputs';
 import type { Session } from './session.svelte';
 
 /** The ways in which places are looked at. */
@@ -50,8 +50,6 @@ const lookingSchema = z.object({
 });
 type Looking = z.infer<typeof lookingSchema>;
 
-/** Why a place shows nothing. */
-export type NotShown = 'gone' | 'opening';
 type Seen = Omit<Shown, 'view'>;
 
 /** The places in Out, and how they are looked at. One of them is worked on: it goes with the picture and the step that are selected. */
@@ -204,20 +202,7 @@ export class Compare {
 
   /** What a place shows. */
   shown(at: number): Seen | NotShown {
-    const { session } = this;
-    const picture = this.picture(at);
-    const place: Place = this.places[at].at;
-    const way = picture && stepsTo(picture.steps, place);
-    if (!picture || !way) return 'gone';
-    const source = session.resolver.whole(picture);
-    const shape = session.pictures.shapeOfHead(source.head);
-    if (!shape) return 'opening';
-    const pins = pinsRead(way, pinsOf(session.document, picture.id));
-    const geometry = pictureGeometry(shape, way);
-    return {
-      ...{ head: source.head, steps: source.steps, at: place, hold: null, pins },
-      ...{ levels: shape.levels, geometry }
-    };
+    return shownAt(this.session, this.picture(at), this.places[at].at);
   }
 
   /** Encoding of what a place shows. */

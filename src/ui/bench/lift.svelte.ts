@@ -29,7 +29,10 @@ const liftingSchema = z.object({
   /** Each channel by its own sky. */
   alone: z.boolean(),
   /** The numbers that stay though the picture changes, so that pictures can be compared. */
-  held: z.array(z.object({ level: z.number(), sigma: z.number() })).nullable()
+  held: z
+    .array(z.object({ level: z.number(), sigma: z.number() }))
+    .length(3)
+    .nullable()
 });
 type Lifting = z.infer<typeof liftingSchema>;
 

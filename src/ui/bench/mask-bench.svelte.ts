@@ -1,4 +1,3 @@
-import { paramsOf } from '$core/ops/op';
 import simplify from 'simplify-js';
 import {
   maskOf,
@@ -7,6 +6,7 @@ import {
   type Mask,
   type MaskSource,
   type MaskTerm,
+  type Place,
   type Step,
   type Stroke,
   type PictureSource
@@ -15,12 +15,18 @@ import { measureInParts } from '$engine/measure';
 import type { Histogram } from '$core/measure/histogram';
 import type { Candidate } from '$core/measure/separation';
 import { channel, stackOf } from '$core/ops/channel';
+import { paramsOf } from '$core/ops/op';
+import type { Lift } from '$core/ops/lifting';
+import { automatic, stretch } from '$core/ops/stretch';
 import { coverage } from '$core/mask/shape';
+import { sourceKind } from '$core/mask/sources';
 import { placeOfStroke, takeStroke, withStroke } from '$core/mask/with-stroke';
 import type { Jobs } from '$engine/jobs';
 import { pool } from '../services';
+import type { Cursor } from './cursor.svelte';
 import { Follower } from './follower.svelte';
 import type { Hand } from './hand.svelte';
+import type { ViewLift } from './lift.svelte';
 import { pictureOf, type Session } from './session.svelte';
 
 /** Whose mask is worked on: the selected step's, that of an entry of its stack, or a named one. */
@@ -37,7 +43,15 @@ export interface Brush {
 }
 
 /** A step that shows a mask on the picture that comes to it. */
-export const maskStep = (mask: Mask, drained = false): Step => stepOfHouse('(mask)', { mask, drained });
+export const maskStep = (mask: Mask, drained = false, lift: Lift | null = null): Step =>
+  stepOfHouse('(mask)', { mask, drained, lift });
+
+/** What comes into the selected step as the automatic stretch shows it, where it is linear. */
+export function stretchedInput(cursor: Cursor): PictureSource & { readonly at: Place } {
+  const { stepsBefore, encoding } = cursor;
+  const steps = encoding === 'linear' ? [stepOfHouse(stretch.id, automatic)] : [];
+  return { ...pictureOf(cursor.showing([...stepsBefore, ...steps])), at: 'end' };
+}
 
 const noMask = (): Mask => maskSchema.parse({});
 const PRIORITY = 3;
@@ -62,7 +76,8 @@ export class MaskBench {
 
   constructor(
     private readonly session: Session,
-    private readonly hand: Hand
+    private readonly hand: Hand,
+    private readonly lift: Pick<ViewLift, 'now'>
   ) {}
 
   /** In %; null while it is not known. */
@@ -136,10 +151,16 @@ export class MaskBench {
     );
   }
 
+  /** A term as it is begun: a linear picture is nearly black as it stands, so that it is seen stretched there. */
+  termOf(source: MaskSource, more: Partial<MaskTerm> = {}): MaskTerm {
+    const stretched = this.session.cursor.encoding === 'linear' && sourceKind(source.kind).sees;
+    return maskOf(source, { ...more, ...(stretched && { stretched }) }).terms[0];
+  }
+
   /** Adds a term behind the others and selects it. */
   add(source: MaskSource, more: Partial<MaskTerm> = {}): void {
     const count = this.mask?.terms.length ?? 0;
-    const [term] = maskOf(source, more).terms;
+    const term = this.termOf(source, more);
     this.change('Add a term', (mask) => void mask.terms.push(term));
     this.termAt = count;
   }
@@ -165,7 +186,9 @@ export class MaskBench {
     if (this.view === 'term' && term) {
       return [...before, maskStep({ ...noMask(), terms: [{ ...term, combine: 'intersect', amount: 1 }] })];
     }
-    return [...before, maskStep(mask, this.view === 'drained')];
+    return this.view === 'drained'
+      ? [...before, maskStep(mask, true, this.lift.now)]
+      : [...before, maskStep(mask)];
   });
 
   private get liveMask(): Mask | null {
@@ -208,7 +231,7 @@ export class MaskBench {
       pictureOf(session.cursor.showing([...before, maskStep(what)]));
     const plain = term && {
       ...noMask(),
-      terms: maskOf(term.source).terms.map((t) => ({ ...t, curve: STRAIGHT }))
+      terms: maskOf(term.source, { curve: STRAIGHT, stretched: term.stretched }).terms
     };
     this.covering.ask({ mask: seenAs(this.mask ?? noMask()), term: plain && seenAs(plain) });
   }
@@ -224,7 +247,7 @@ export class MaskBench {
       this.ranking.clear();
       return;
     }
-    this.ranking.ask({ ...session.cursor.source, at: session.cursor.into, want, avoid });
+    this.ranking.ask({ ...stretchedInput(session.cursor), want, avoid });
   }
 }
 

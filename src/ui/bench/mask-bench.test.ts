@@ -83,7 +83,7 @@ beforeEach(async () => {
   const library = await Library.open(`masks-${count++}`);
   await library.add(stored);
   session = await Session.open(library, 'd1', new AbortController().signal);
-  masks = new MaskBench(session, new Hand());
+  masks = new MaskBench(session, new Hand(), { now: null });
   run.mockClear();
 });
 

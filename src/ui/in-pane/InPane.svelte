@@ -6,6 +6,8 @@
   import PictureView from '../viewer/PictureView.svelte';
   import type { Spot } from '../viewer/spot';
   import Tabs from '../shell/Tabs.svelte';
+  import { inputsOf } from '../bench/inputs';
+  import FramesWall from './FramesWall.svelte';
   import MaskBar from './MaskBar.svelte';
   import OneBar from './OneBar.svelte';
   import SourcesWall from './SourcesWall.svelte';
@@ -20,16 +22,33 @@
 
   const { viewport } = $derived(bench);
   const before = $derived(bench.at(session.cursor.into));
-  const source = $derived(bench.inTab === 'mask' ? session.cursor.showing(bench.masks.seen) : before);
-  const view = $derived<View>(bench.inTab === 'one' ? { channel: bench.channel } : 'colour');
-  const tabs = [
+  /** What a picture begins with is several: they stand on the wall, unless the channels are asked for. */
+  const several = $derived(session.cursor.stepId === null && inputsOf(session).length > 0);
+  /** Nothing comes before what a picture begins with, and nothing masks it. */
+  const tab = $derived(several && bench.inTab !== 'one' ? 'wall' : bench.inTab);
+  const frames = $derived(several && tab === 'wall' && bench.wallOf === 'frames');
+  const source = $derived(tab === 'mask' ? session.cursor.showing(bench.masks.seen) : before);
+  const view = $derived<View>(tab === 'one' ? { channel: bench.channel } : 'colour');
+
+  const frameTabs = [
+    { id: 'frames', title: 'Frames' },
+    { id: 'wall', title: 'Wall' },
+    { id: 'one', title: 'One' }
+  ] as const;
+  const stepTabs = [
     { id: 'wall', title: 'Wall' },
     { id: 'one', title: 'One' },
     { id: 'before', title: 'Before' },
     { id: 'mask', title: 'Mask' }
   ] as const;
+  type Tab = (typeof frameTabs | typeof stepTabs)[number]['id'];
+  const tabs = $derived<readonly { id: Tab; title: string }[]>(several ? frameTabs : stepTabs);
+  const shownTab = $derived<Tab>(frames ? 'frames' : tab === 'sources' ? 'mask' : tab);
 
-  const shownTab = $derived(bench.inTab === 'sources' ? 'mask' : bench.inTab);
+  function show(chosen: Tab): void {
+    if (several && chosen !== 'one') bench.wallOf = chosen === 'frames' ? 'frames' : 'channels';
+    bench.inTab = chosen === 'frames' ? 'wall' : chosen;
+  }
 
   function showOne(id: string): void {
     bench.channel = id;
@@ -38,11 +57,13 @@
 </script>
 
 <section class="pane" aria-label="In: what comes into the selected step">
-  <Tabs title="In" panel="in-panel" {tabs} bind:value={() => shownTab, (v) => (bench.inTab = v)} />
+  <Tabs title="In" panel="in-panel" {tabs} bind:value={() => shownTab, show} />
   <div class="panel" role="tabpanel" id="in-panel" aria-labelledby={`in-panel-${shownTab}`}>
-    {#if bench.inTab === 'sources'}
+    {#if tab === 'sources'}
       <SourcesWall {session} {bench} />
-    {:else if bench.inTab === 'wall'}
+    {:else if frames}
+      <FramesWall {session} {bench} {onSpot} />
+    {:else if tab === 'wall'}
       <Wall
         source={before}
         {viewport}
@@ -52,16 +73,16 @@
         {onSpot}
       />
     {:else}
-      {#if bench.inTab === 'mask'}<MaskBar {session} {bench} />{/if}
-      {#if bench.inTab === 'one'}<OneBar bind:channel={bench.channel} />{/if}
+      {#if tab === 'mask'}<MaskBar {session} {bench} />{/if}
+      {#if tab === 'one'}<OneBar bind:channel={bench.channel} />{/if}
       <div class="one">
         <PictureView
           shown={{ ...source, view }}
           {viewport}
           role="twin"
-          label={bench.inTab === 'before'
+          label={tab === 'before'
             ? 'Picture before the step'
-            : bench.inTab === 'mask'
+            : tab === 'mask'
               ? 'The mask'
               : `Channel ${channelOf(bench.channel).name}`}
           priority={2}

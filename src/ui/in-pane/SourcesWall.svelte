@@ -2,7 +2,7 @@
   import { untrack } from 'svelte';
   import Add from 'carbon-icons-svelte/lib/Add.svelte';
   import { channelOf, wallModels } from '$core/colour';
-  import { maskOf, type MaskTerm } from '$core/document';
+  import { maskSchema, type MaskTerm } from '$core/document';
   import type { Candidate } from '$core/measure/separation';
   import type { BenchState } from '../bench/bench.svelte';
   import { maskStep } from '../bench/mask-bench.svelte';
@@ -33,7 +33,7 @@
   const offers = $derived<readonly Offer[]>(ranked && masks.candidates.length ? masks.candidates : plain);
 
   const termOf = ({ source, curve }: Offer): MaskTerm =>
-    maskOf(source, curve ? { curve: curve.map(([x, y]): [number, number] => [x, y]) } : {}).terms[0];
+    masks.termOf(source, curve ? { curve: curve.map(([x, y]): [number, number] => [x, y]) } : {});
 
   /** Into the selected term, or as one more. */
   function take(offer: Offer, another: boolean): void {
@@ -68,7 +68,7 @@
               shown={{
                 ...session.cursor.showing([
                   ...before,
-                  maskStep(maskOf(offer.source, { curve: termOf(offer).curve }))
+                  maskStep({ ...maskSchema.parse({}), terms: [termOf(offer)] })
                 ]),
                 view: 'colour'
               }}

@@ -29,19 +29,21 @@
 <p class="figures" aria-live="polite">
   {#if refused}
     {refused}
+  {:else if figures?.largest === 0}
+    {#if measured?.part === 1}<span>The two are the same, sample for sample.</span>{/if}
   {:else if figures}
     <span>mean <b class="mono">{inWords(figures.mean)}</b></span>
     <span>95 % up to <b class="mono">{inWords(figures.most)}</b></span>
     <span>largest <b class="mono">{inWords(figures.largest)}</b> at {figures.at.x}, {figures.at.y}</span>
     <span class="quiet">white is {white}</span>
-    {#if measured && measured.part < 1}<span class="quiet"
-        >so far, {Math.round(100 * measured.part)} % of the picture</span
-      >{/if}
   {:else if measured?.part === 1}
     Nothing can be compared: every sample is missing in one of the two.
   {:else}
     <span class="quiet">Measuring at full size …</span>
   {/if}
+  {#if figures && measured && measured.part < 1}<span class="quiet"
+      >{figures.largest === 0 ? 'no difference ' : ''}so far, {Math.round(100 * measured.part)} % of the picture</span
+    >{/if}
 </p>
 
 <style>

@@ -26,7 +26,11 @@ describe('the search for a step', () => {
     ['tone', 'Curves'],
     ['monochrome', 'Black and white'],
     ['saturation', 'Colour'],
-    ['perspective', 'Straighten']
+    ['perspective', 'Straighten'],
+    ['equalize', 'Equalise'],
+    ['equaliz', 'Equalise'],
+    ['gray', 'Black and white'],
+    ['color', 'Colour']
   ])('finds %s', (wanted, title) => {
     expect(titles(wanted)).toContain(title);
     // Among the first three, so that it is seen without scrolling.

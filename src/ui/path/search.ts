@@ -5,12 +5,20 @@ export interface Offered {
   readonly words: readonly string[];
 }
 
-/** The words of a text, small, without marks. */
-const wordsOf = (text: string): string[] =>
+/** Both spellings of English as one, whole words and beginnings alike: *equalize* and *equalise*, *color*, *gray*. */
+const inOneSpelling = (text: string): string =>
   text
     .toLowerCase()
+    .replaceAll('z', 's')
+    .replaceAll(/color/g, 'colour')
+    .replaceAll(/\bgray/g, 'grey');
+
+/** The words of a text, small, without marks. */
+const wordsOf = (text: string): string[] =>
+  inOneSpelling(text)
     .split(/[^\p{L}\p{N}:&-]+/u)
     .filter(Boolean);
+const phraseOf = (text: string): string => wordsOf(text).join(' ');
 
 const begins = (text: string, wanted: readonly string[]): boolean => {
   const words = wordsOf(text);
@@ -23,10 +31,10 @@ const begins = (text: string, wanted: readonly string[]): boolean => {
 export function ranked<T extends Offered>(offers: readonly T[], wanted: string): T[] {
   const asked = wordsOf(wanted);
   if (asked.length === 0) return [...offers];
-  const phrase = asked.join(' ');
+  const phrase = phraseOf(wanted);
   const rank = ({ title, purpose, words }: T): number => {
-    if (title.toLowerCase().startsWith(phrase)) return 0;
-    if (words.some((word) => word === phrase)) return 1;
+    if (phraseOf(title).startsWith(phrase)) return 0;
+    if (words.some((word) => phraseOf(word) === phrase)) return 1;
     if (begins(title, asked)) return 2;
     if (words.some((word) => begins(word, asked))) return 3;
     return begins([title, purpose, ...words].join(' '), asked) ? 4 : 5;
@@ -64,7 +72,7 @@ const ELSEWHERE: readonly [words: readonly string[], where: string][] = [
 
 /** Where something is to be had that is no step; empty where nothing is known of it. */
 export function elsewhere(wanted: string): string {
-  const phrase = wordsOf(wanted).join(' ');
+  const phrase = phraseOf(wanted);
   if (phrase.length < 3) return '';
-  return ELSEWHERE.find(([words]) => words.some((word) => word.startsWith(phrase)))?.[1] ?? '';
+  return ELSEWHERE.find(([words]) => words.some((word) => phraseOf(word).startsWith(phrase)))?.[1] ?? '';
 }

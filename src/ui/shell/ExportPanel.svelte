@@ -12,7 +12,7 @@
   } from 'carbon-components-svelte';
   import { fileFormats, type FileFormat } from '$core/files';
   import type { SampleType } from '$core/raster/frame';
-  import { exportEncoding, exportSize, notesOf, type ExportProgress } from '$engine/export';
+  import { exportEncoding, exportSize, isGrey, notesOf, type ExportProgress } from '$engine/export';
   import { opOf } from '$core/ops';
   import { Follower } from '../bench/follower.svelte';
   import type { ViewLift } from '../bench/lift.svelte';
@@ -20,7 +20,7 @@
   import { addStep } from '../bench/steps';
   import { correctShift, leftOut, type LeftOut } from '../bench/shifts';
   import { bytesTold, durationTold, told } from '../numbers';
-  import { exportFrom } from '../services';
+  import { exportFrom, pool } from '../services';
   import { saveFile } from './save-file';
 
   interface Props {
@@ -42,8 +42,8 @@
   let depth = $state<SampleType>('u16');
   let quality = $state(92);
   let keepRange = $state('no');
-  /** FITS: one plane, or three. */
-  let planes = $state('3');
+  /** FITS: one plane, or three; while nothing was chosen, as the picture asks for. */
+  let chosenPlanes = $state<'1' | '3' | null>(null);
   let longerSide = $state('0');
   let progress = $state<ExportProgress | null>(null);
   let problem = $state('');
@@ -86,8 +86,19 @@
   $effect(() => {
     if (formatId !== 'fits') return;
     keepRange = 'yes';
-    planes = session.cursor.headFrames.some(({ opened }) => opened.frame.layout !== 'grey') ? '3' : '1';
   });
+  const greys = new Follower(
+    'whether the picture is grey',
+    (_: null, { signal }) => isGrey(pool, session.cursor.source, signal),
+    { interrupts: true }
+  );
+  $effect(() => {
+    void session.cursor.source;
+    if (!open || formatId !== 'fits') return;
+    chosenPlanes = null;
+    greys.ask(null);
+  });
+  const planes = $derived(chosenPlanes ?? (greys.value ? '1' : '3'));
   $effect(() => {
     if (!format.depths.includes(depth)) depth = format.depths[0];
   });
@@ -97,19 +108,18 @@
     problem = '';
     began = performance.now();
     progress = { doing: 'computing', part: 0 };
-    const settings = {
-      format: formatId,
-      depth,
-      quality,
-      keepRange: depth === 'f32' && keepRange === 'yes',
-      grey: formatId === 'fits' && planes === '1',
-      notes: notesOf(
-        session.cursor.source,
-        session.cursor.headFrames.map(({ opened }) => opened.frame)
-      ),
-      longerSide: Number(longerSide) || undefined
-    };
+    const onePlane = async (): Promise<boolean> =>
+      chosenPlanes === null ? isGrey(pool, session.cursor.source, running?.signal) : planes === '1';
     try {
+      const settings = {
+        format: formatId,
+        depth,
+        quality,
+        keepRange: depth === 'f32' && keepRange === 'yes',
+        grey: formatId === 'fits' && (await onePlane()),
+        notes: notesOf(session.cursor.source, (hash) => session.pictures.open(hash)?.frame),
+        longerSide: Number(longerSide) || undefined
+      };
       const content = await exportFrom(
         shape,
         session.cursor.source,
@@ -187,7 +197,13 @@
       {/if}
     </div>
     {#if formatId === 'fits'}
-      <RadioButtonGroup legendText="Planes" bind:selected={planes}>
+      <RadioButtonGroup
+        legendText="Planes"
+        selected={planes}
+        on:change={({ detail }) => {
+          if (detail !== planes) chosenPlanes = detail as '1' | '3';
+        }}
+      >
         <RadioButton value="1" labelText="One: the red one" />
         <RadioButton value="3" labelText="Red, green and blue" />
       </RadioButtonGroup>

@@ -1,9 +1,11 @@
 <script lang="ts">
   import { DataTable, Modal } from 'carbon-components-svelte';
+  import Papa from 'papaparse';
   import { frameKey } from '$core/document';
   import { takenOf } from '$core/files/fits/told';
   import { headOf } from '$core/heads';
   import type { PlaneStatistics } from '$core/measure/statistics';
+  import { statisticsInParts } from '$engine/statistics';
   import type { Session } from '../bench/session.svelte';
   import { told } from '../numbers';
   import { pool } from '../services';
@@ -15,22 +17,14 @@
   }
   let { session, open = $bindable() }: Props = $props();
 
-  interface Row {
+  interface Row extends PlaneStatistics {
     readonly id: string;
     readonly name: string;
     readonly plane: string;
     readonly size: string;
     readonly filter: string;
     readonly exposure: number;
-    readonly min: number;
-    readonly max: number;
-    readonly mean: number;
-    readonly median: number;
-    readonly mad: number;
-    readonly noise: number;
-    readonly sky: number;
     readonly signal: number;
-    readonly clipped: number;
   }
   let rows = $state.raw<Row[]>([]);
   let doing = $state('');
@@ -71,9 +65,9 @@
       for (const frame of session.document.frames) {
         doing = `Looking at ${frame.name} …`;
         const key = frameKey(session.files[frame.id], frame);
-        const ask = { head: headOf(key, frame.encoding), steps: [], pins: [] };
+        const head = headOf(key, frame.encoding);
         const { opened, planes } = await session.pictures.withOpen([key], signal, async ([opened]) => {
-          const { planes } = await pool.run('statistics', ask, { priority: 4, signal });
+          const planes = await statisticsInParts(pool, head, opened, { priority: 4, signal });
           return { opened, planes };
         });
         signal.throwIfAborted();
@@ -106,18 +100,24 @@
             : ''
           : told(value, 2);
 
-  /** The table as text, a line a frame. */
-  const asText = (between: string, quoted: (text: string) => string): string =>
-    [
-      HEADERS.map(([, title]) => quoted(title)).join(between),
-      ...rows.map((row) =>
-        HEADERS.map(([key]) => quoted(shown(key, row[key]).replaceAll('−', '-'))).join(between)
-      )
-    ].join('\n') + '\n';
+  /** The table as text, a line a row; what other programs might take for a formula stays text. */
+  const asText = (delimiter: string): string =>
+    Papa.unparse(
+      {
+        fields: HEADERS.map(([, title]) => title),
+        data: rows.map((row) =>
+          HEADERS.map(([key]) => {
+            const text = shown(key, row[key]).replace('−', '-');
+            return typeof row[key] === 'number' && text !== '' ? Number(text) : text;
+          })
+        )
+      },
+      { delimiter, newline: '\n', escapeFormulae: true }
+    ) + '\n';
 
   async function copy(): Promise<void> {
     try {
-      await navigator.clipboard.writeText(asText('\t', (text) => text));
+      await navigator.clipboard.writeText(asText('\t'));
       copied = true;
     } catch {
       problem = 'The browser did not let the table onto the clipboard. Save it as CSV instead.';
@@ -125,9 +125,8 @@
   }
 
   function save(): void {
-    const csv = asText(',', (text) => (/[",\n]/.test(text) ? `"${text.replaceAll('"', '""')}"` : text));
     const name = `${session.document.name.replace(/[\\/:*?"<>|]/g, '_')} frames.csv`;
-    saveFile(name, new Blob([csv], { type: 'text/csv' }));
+    saveFile(name, new Blob([asText(',')], { type: 'text/csv' }));
     session.notice = `“${name}” is among your browser’s downloads.`;
     open = false;
   }

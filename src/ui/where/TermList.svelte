@@ -64,7 +64,7 @@
           <i
             >{i === 0 ? 'mask is' : joins(term.combine)}{term.amount < 1
               ? `, ${Math.round(100 * term.amount)} %`
-              : ''}</i
+              : ''}{term.stretched ? ', seen stretched' : ''}</i
           >
           <b>{sourceTold(term.source, session.document)}</b>
         </span>

@@ -17,7 +17,7 @@
   let chosen = $state('');
   let row = $state<Row>('r');
   let strength = $state(40);
-  let looking = $state(false);
+  let looking = $state.raw<AbortController | null>(null);
   let result = $state('');
   let problem = $state('');
 
@@ -25,16 +25,22 @@
     sources.find(({ picture }) => picture.id === chosen) ?? sources.find(({ picture }) => isNarrow(picture))
   );
   const broad = $derived(isComposed(head) && narrow ? mainPart(head, row, sources, narrow.picture.id) : null);
-  const stop = new AbortController();
-  $effect(() => () => stop.abort());
+  const shown = $derived(session.cursor.picture.id);
+  // Who goes to another picture leaves it: what is found belongs to this one.
+  $effect(() => {
+    void shown;
+    [result, problem] = ['', ''];
+    return () => looking?.abort();
+  });
 
   async function add(): Promise<void> {
     if (!narrow || !broad) return;
-    looking = true;
+    const own = (looking = new AbortController());
     [result, problem] = ['', ''];
     const into = ROWS.find(([r]) => r === row)![1];
     try {
-      const share = await broadShare(session, broad.picture, narrow.from, stop.signal);
+      const share = await broadShare(session, broad.picture, narrow.from, own.signal);
+      if (own.signal.aborted) return;
       if (share === null) {
         problem = `Nothing in “${narrow.picture.name}” rises where “${broad.picture.name}” does: there is no broad-band share to be found, and nothing was added.`;
         return;
@@ -42,9 +48,9 @@
       addNarrow(session, row, narrow.from, broad.from, strength / 100, share);
       result = `“${narrow.picture.name}” holds ${told(100 * share, 2)} % of “${broad.picture.name}”: so much was taken off ${into}.`;
     } catch (error) {
-      if (!stop.signal.aborted) problem = (error as Error).message;
+      if (!own.signal.aborted) problem = (error as Error).message;
     } finally {
-      looking = false;
+      if (looking === own) looking = null;
     }
   }
 </script>
@@ -79,7 +85,7 @@
         }}
       /></label
     >
-    <button class="tool raised" disabled={!narrow || !broad || looking} onclick={() => void add()}
+    <button class="tool raised" disabled={!narrow || !broad || looking !== null} onclick={() => void add()}
       >{looking ? 'Looking at both …' : 'Add it'}</button
     >
   </div>

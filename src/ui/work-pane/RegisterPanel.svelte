@@ -12,9 +12,13 @@
 
   let looking = $state.raw<AbortController | null>(null);
   let problem = $state('');
+  /** What is chosen before it is found, so that the list tells it. */
+  let sought = $state.raw<Reference | null>(null);
   let last = $state.raw<Registration | null>(null);
+  const id = $derived(step.id);
   $effect(() => {
-    void step.id;
+    void id;
+    problem = '';
     return () => looking?.abort();
   });
 
@@ -23,6 +27,7 @@
     looking?.abort();
     const own = (looking = new AbortController());
     problem = '';
+    sought = to;
     try {
       const found = await bench.onto(to, own.signal);
       if (own.signal.aborted) return;
@@ -34,7 +39,7 @@
     } catch (error) {
       if (!own.signal.aborted) problem = (error as Error).message;
     } finally {
-      if (looking === own) looking = null;
+      if (looking === own) looking = sought = null;
     }
   }
 
@@ -49,7 +54,7 @@
 </script>
 
 <div class="panel stacked">
-  <ReferenceSelect {session} label="Onto" own="choose one" value={params.to} onchange={choose} />
+  <ReferenceSelect {session} label="Onto" own="choose one" value={sought ?? params.to} onchange={choose} />
   {#if looking}
     <p class="quiet" role="status">Looking for the stars of both …</p>
     <Button size="small" kind="tertiary" on:click={() => looking?.abort()}>Leave it</Button>

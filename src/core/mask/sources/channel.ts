@@ -14,6 +14,7 @@ export const channel = defineSource<typeof schema, { id: string; of: number | nu
   kind: 'channel',
   title: 'Channel',
   schema,
+  sees: true,
   wraps: ({ channel: id }) => channelOf(id).readout.unit === '°',
   fresh: ({ channel: id }) => ({ kind: 'channel', channel: id }),
   words({ channel: id, of }, names) {

@@ -27,6 +27,7 @@ export const distance = defineSource<
   kind: 'distance',
   title: 'Distance to a colour',
   schema,
+  sees: true,
   curve: [
     [0, 1],
     [1, 0]

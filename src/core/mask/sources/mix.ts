@@ -16,6 +16,7 @@ export const mix = defineSource<typeof schema, { weights: [string, number][]; co
   kind: 'mix',
   title: 'Mix of channels',
   schema,
+  sees: true,
   fresh: () => ({ kind: 'mix', weights: { 'rgb.r': 1, 'rgb.b': -1 }, constant: 0.5 }),
   words: ({ weights }) =>
     Object.entries(weights)

@@ -2,7 +2,7 @@ import type { z } from 'zod';
 import type { CurvePoint } from '../../curve';
 import type { Reference, Used } from '../../document/ids';
 import type { Geometry } from '../../raster/geometry';
-import type { MaskGround } from '../ground';
+import type { MaskGround, Stretches } from '../ground';
 import type { PreparedMask } from '../prepare';
 
 /** What a source may ask while it is made ready. */
@@ -11,6 +11,11 @@ export interface Preparing {
   /** The place among the pictures beside the step of one that is referred to. */
   picture(reference: Reference): number;
   mask(id: string): PreparedMask;
+  /**
+   * How a term sees what comes into the step, or another picture, where it is to see it stretched. All terms of a step have the same
+   * one, which grows by what each of them asks for.
+   */
+  stretches(of: Reference | null): Stretches;
 }
 
 /** What a new source may begin from. */
@@ -42,6 +47,8 @@ export interface SourceKind<S extends z.ZodObject = z.ZodObject, P = unknown> {
   readonly bound?: string;
   /** The curve where a term names none; left out for the straight one. */
   readonly curve?: readonly CurvePoint[];
+  /** It is made of a picture's values, which a term may see stretched. */
+  readonly sees?: true;
   /** Values that wrap round, so that their curve does as well. */
   wraps?(source: z.infer<S>): boolean;
   /** As a person would begin with it; null where it can't be had. */

@@ -14,6 +14,7 @@ export const toward = defineSource<typeof schema, { x: number; y: number }>({
   kind: 'toward',
   title: 'Toward a hue',
   schema,
+  sees: true,
   fresh: () => ({ kind: 'toward', hue: 40, across: false }),
   words: ({ hue, across }) => `${across ? 'across' : 'toward'} hue ${said(hue, 0)}°`,
   prepare({ hue, across }) {

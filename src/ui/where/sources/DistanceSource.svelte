@@ -19,27 +19,26 @@
   function pick(another: boolean): void {
     const take = (rgb: readonly number[] | null): void => {
       if (!rgb) return;
-      const to = labOf(rgb, session.cursor.encoding).map((v) => Math.round(v * 10) / 10) as [
-        number,
-        number,
-        number
-      ];
+      const to = labOf(rgb, term.stretched ? 'coded' : session.cursor.encoding).map(
+        (v) => Math.round(v * 10) / 10
+      ) as [number, number, number];
       if (!another) set('Pick a colour', (s) => (s.to = to));
       else {
-        const more = { ...(term.curve && { curve: term.curve }), combine: 'max' as const };
+        const { curve, stretched } = term;
+        const more = { ...(curve && { curve }), ...(stretched && { stretched }), combine: 'max' as const };
         const [added] = maskOf({ ...source, to }, more).terms;
         const at = masks.chosen + 1;
         masks.change('Add a colour', (m) => void m.terms.splice(at, 0, added));
         masks.termAt = at;
       }
     };
+    const read = (spots: Parameters<typeof bench.readInput>[0]): ReturnType<typeof bench.readInput> =>
+      bench.readInput(spots, term.stretched);
     bench.hand.pick({
       id: `${PICK}${another ? ', another' : ''}`,
       label: another ? 'Click or drag: one more colour' : 'Click or drag: the colour to be near to',
-      pick: (spot) =>
-        newest.ask(async () => take((await bench.readInput([{ ...spot.onFrame, size: 5 }]))[0])),
-      area: (from, to) =>
-        newest.ask(async () => take(meanOfReadings(await bench.readInput(areaPlaces(from, to)))))
+      pick: (spot) => newest.ask(async () => take((await read([{ ...spot.onFrame, size: 5 }]))[0])),
+      area: (from, to) => newest.ask(async () => take(meanOfReadings(await read(areaPlaces(from, to)))))
     });
   }
   // A distance that was just begun is one to a colour: the next click says to which.
