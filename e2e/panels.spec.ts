@@ -2,6 +2,7 @@ import {
   addStep,
   dropPin,
   expect,
+  exportedPixels,
   onScreen,
   openSample,
   reading,
@@ -177,4 +178,51 @@ test('the histogram counts what is clipped, shows where, and changes its model',
   await expect(histogram.locator('canvas')).toBeVisible();
   await page.getByRole('button', { name: 'a b plane' }).click();
   await expect(page.getByRole('region', { name: 'a b plane' }).locator('canvas')).toBeVisible();
+});
+
+test('scales are raised, seen alone in In, compressed, and found by what people call them', async ({
+  page
+}) => {
+  await openSample(page, 'Woven cloth');
+  await page.keyboard.press('a');
+  await page.getByLabel('Search the steps').fill('wavelet');
+  await page.keyboard.press('Enter');
+  const work = page.getByRole('region', { name: /^Work/ });
+  await expect(work.getByText('By size: all as it is')).toBeVisible();
+  const inPane = page.getByRole('region', { name: /^In:/ });
+  await page.getByRole('button', { name: 'See what is of 4 px in In' }).click();
+  await expect(inPane.getByText('What is of 4 px')).toBeVisible();
+  await settled(page, 60_000);
+  await page.getByRole('button', { name: 'See what is of 4 px in In' }).click();
+  await expect(inPane.getByText('What is of 4 px')).toBeHidden();
+  await page.getByRole('button', { name: 'See what is of 1 px in In' }).click();
+  await page.getByRole('tab', { name: 'Wall' }).click();
+  await expect(inPane.getByText('What is of 1 px')).toBeHidden();
+
+  // What is of 2 px taken out: beside each other samples differ less than before.
+  const roughness = async (): Promise<number> => {
+    const { value, width, height } = await exportedPixels(page);
+    let sum = 0;
+    for (let y = 600; y < 700; y++)
+      for (let x = 600; x < 900; x++) sum += Math.abs(value(x + 2, y, 1) - value(x, y, 1));
+    expect([width, height]).toEqual([2400, 1600]);
+    return sum;
+  };
+  const before = await roughness();
+  await setAmount(page, 'Scales gain of 2 px in percent', 0);
+  await setAmount(page, 'Scales gain of 1 px in percent', 0);
+  await expect(work.getByText('By size: 2 of 6 scales')).toBeVisible();
+  await settled(page, 60_000);
+  expect(await roughness()).toBeLessThan(0.7 * before);
+  await page.keyboard.press('Control+z');
+  await page.keyboard.press('Control+z');
+  await page.locator('label').filter({ hasText: 'Compress what is coarse' }).first().click();
+  await expect(work.getByText(/coarser than 32 px compressed by 50 %/)).toBeVisible();
+  await page.getByRole('button', { name: 'A coarser scale' }).click();
+  await expect(page.getByRole('button', { name: 'See what is of 64 px in In' })).toBeVisible();
+  await expect(page.getByRole('button', { name: 'A coarser scale' })).toBeDisabled();
+  await page.getByText('Leave out what is noise').click();
+  await setAmount(page, 'Scales noise threshold of 1 px, in sigma', 3);
+  await expect(page.getByText(/^What is fainter .* Noise: [\d.]+ %/)).toBeVisible({ timeout: 60_000 });
+  await settled(page, 60_000);
 });

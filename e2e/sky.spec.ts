@@ -2,14 +2,17 @@ import { readFileSync } from 'node:fs';
 import type { Page } from '@playwright/test';
 import type { Truth } from '../demo/sky/expose';
 import { readFits } from '../src/core/files/fits/read';
+import { writeFits } from '../src/core/files/fits/write';
 import { cardsOf } from '../src/core/files/fits/told';
 import { skyOf } from '../src/core/measure/sky';
+import { randomStream } from '../src/core/random';
 import {
   addStep,
   addTerm,
   expect,
   exported,
   exportedPixels,
+  onScreen,
   openPart,
   openSample,
   setAmount,
@@ -350,4 +353,95 @@ test('Quern: a quiet lightness, colour without gradients, and hydrogen in red', 
     // Noise in percent of 65535 counts; the light of the object has noise of its own, so that the frame's is above the empty sky's.
     expect(Math.abs((Number(cells[10]) * 655.35) / quernTruths[i].noise - 1)).toBeLessThan(0.15);
   });
+});
+
+/** A small frame with a slope, noise and stars, as a file. */
+function smallFrame(name: string, size: { width: number; height: number }, seed: number): UploadedFile {
+  const random = randomStream(seed);
+  const samples = new Uint16Array(size.width * size.height).map(
+    (_, i) => 700 + 0.4 * (i % size.width) + 30 * (random() + random() + random() + random() - 2)
+  );
+  for (let star = 0; star < 40; star++) {
+    const [x, y] = [5 + random() * (size.width - 10), 5 + random() * (size.height - 10)].map(Math.floor);
+    for (let j = -3; j <= 3; j++)
+      for (let i = -3; i <= 3; i++) {
+        const at = (y + j) * size.width + x + i;
+        samples[at] = Math.min(65535, samples[at] + 9000 * Math.exp(-(i * i + j * j) / 3));
+      }
+  }
+  const bytes = writeFits({ ...size, alpha: false, grey: true, encoding: 'linear', samples });
+  return { name, mimeType: 'image/fits', buffer: Buffer.from(bytes) };
+}
+interface UploadedFile {
+  readonly name: string;
+  readonly mimeType: string;
+  readonly buffer: Buffer;
+}
+
+test('frames given together are one document, another size is set aside, boxes of sky are set by hand, and a second tab sees it', async ({
+  page
+}) => {
+  const size = { width: 480, height: 320 };
+  await page.goto('/');
+  const given = page.getByLabel('Pictures or Kromba documents');
+  // One that can't be read is told, and the others are opened without it.
+  const broken = {
+    ...smallFrame('broken_L.fits', size, 5),
+    buffer: Buffer.from('SIMPLE  =      T'.padEnd(90))
+  };
+  await given.setInputFiles([smallFrame('two_R.fits', size, 6), broken, smallFrame('two_G.fits', size, 7)]);
+  await expect(page.getByText('“broken_L.fits” was not opened.')).toBeVisible();
+  await expect(page.getByRole('list', { name: 'Documents', exact: true }).getByRole('listitem')).toHaveCount(
+    1
+  );
+
+  await given.setInputFiles([
+    smallFrame('field_R.fits', size, 1),
+    smallFrame('field_G.fits', size, 2),
+    smallFrame('field_B.fits', size, 3),
+    smallFrame('other_L.fits', { width: 240, height: 160 }, 4)
+  ]);
+  await page.waitForURL('**/work/**');
+  await expect(
+    page.getByText('Set aside, as of another size than 480 × 320: “other_L.fits” (240 × 160).')
+  ).toBeVisible();
+  const tabs = page.getByRole('group', { name: 'Pictures' });
+  await expect(tabs.getByRole('listitem')).toHaveText(['R', 'G', 'B']);
+  await settled(page);
+
+  await addStep(page, 'Even sky');
+  const told = page.getByText(/\d+ of \d+ boxes hold sky/);
+  await expect(told).toBeVisible({ timeout: 60_000 });
+  const used = async (): Promise<number> => Number((await told.innerText()).match(/^\d+/)![0]);
+  const asFound = await used();
+  await page.getByRole('button', { name: 'Leave boxes out' }).click();
+  const spot = await onScreen(page, 240, 160, size.width, size.height);
+  await page.mouse.click(spot.x, spot.y);
+  await expect(page.getByText(/; 1 by hand/)).toBeVisible();
+  await expect.poll(used, { timeout: 60_000 }).toBe(asFound - 1);
+  await page.keyboard.press('Escape');
+
+  // Another tab follows, and solves for itself what the picture asks for.
+  const second = await page.context().newPage();
+  await second.goto(page.url());
+  await expect(second.getByText('Edited in another tab.')).toBeVisible();
+  await expect(second.locator('footer [data-save]')).toHaveText('follows');
+  await second
+    .getByRole('navigation', { name: 'Path' })
+    .getByRole('button', { name: /^Even sky/ })
+    .first()
+    .click();
+  await expect(second.getByText(/; 1 by hand/)).toBeVisible({ timeout: 60_000 });
+  await page.bringToFront();
+  await page.getByRole('button', { name: 'As found' }).click();
+  await expect.poll(used, { timeout: 60_000 }).toBe(asFound);
+  await expect(second.getByText(/boxes hold sky\./)).toBeVisible({ timeout: 60_000 });
+  await second.close();
+
+  // One that shows no stars can't be brought onto the others, and is left as it was.
+  await tabs.getByRole('button', { name: 'G', exact: true }).click();
+  await addStep(page, 'Bring onto another');
+  await page.getByLabel('Onto', { exact: true }).selectOption({ label: 'R, as it came' });
+  await expect(page.getByText(/too few stand to each other alike/)).toBeVisible({ timeout: 60_000 });
+  await expect(page.getByLabel('Onto', { exact: true })).toHaveValue('');
 });

@@ -45,7 +45,7 @@ function prepared(): { preparing: Preparing<Request>; asked: Asked[]; told: ToWo
 
 const settleAsk = (key: string, more: Partial<SettleAsk> = {}): SettleAsk => ({
   ...{ key, head: headOf('f'), steps: [stepOf('local')], pins: [], step: 's', beyond: 0 },
-  ...{ common: lyingPlain({ width: 1500, height: 300 }), channels: 3, bytes: 1000 },
+  ...{ common: lyingPlain({ width: 1500, height: 300 }), channels: 3, bytes: 1000, reach: 20 },
   ...more
 });
 const frame: Frame = noiseFrame(8, 8);

@@ -8,6 +8,8 @@ import type { Run } from './preparing';
 /** Results over whole pictures take so much memory together; the one used longest ago goes first. */
 const BUDGET = 2 ** 30;
 const BAND = 4 * TILE;
+/** Samples from which on parts are made larger. */
+const FAR = 64;
 /** Behind what is looked at, before small pictures and exports. */
 const PRIORITY = 5;
 /** Making the smaller levels counts as so much of the whole. */
@@ -39,11 +41,13 @@ export async function computeWhole(
   const stopped = new AbortController();
   const options = { priority: PRIORITY, signal: AbortSignal.any([signal, stopped.signal]) };
   const parts: Promise<null>[] = [];
-  const count = Math.ceil(width / BAND) * Math.ceil(height / TILE);
+  // The further a step reaches, the more of a part is computed for its margin alone.
+  const rows = ask.reach > FAR ? 2 * TILE : TILE;
+  const count = Math.ceil(width / BAND) * Math.ceil(height / rows);
   let done = 0;
-  for (let y = 0; y < height; y += TILE) {
+  for (let y = 0; y < height; y += rows) {
     for (let x = 0; x < width; x += BAND) {
-      const rect = { x, y, width: Math.min(BAND, width - x), height: Math.min(TILE, height - y) };
+      const rect = { x, y, width: Math.min(BAND, width - x), height: Math.min(rows, height - y) };
       const part = run('settle', { ...source, rect }, options);
       parts.push(part.finally(() => onProgress(((1 - PYRAMID_SHARE) * ++done) / count)));
     }

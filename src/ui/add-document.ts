@@ -177,22 +177,30 @@ export function takeTold(id: string): string {
 /**
  * Puts frames that belong together among the documents as one: exposures of one scene, or frames of the sky, of which those
  * of another size are set aside and told.
+ * @param refused told what can't be read, where the others are to be opened without it
  * @throws FileError, StorageError, or DocumentError where exposures are not of one size; nothing is added then
  */
 export const addExposures = (
   library: Library,
   given: readonly NamedFile[],
   title: string,
-  signal?: AbortSignal
+  signal?: AbortSignal,
+  refused?: (file: string, error: Error) => void
 ): Promise<Added> =>
   keeping(library, signal, async (take) => {
     const taken: TakenFrame[] = [];
     for (const { name, file } of given) {
-      const hash = await take(file);
-      const { frame } = await openFrame(hash, () => Promise.resolve(file));
-      const own = ownFileName(name, new Set(taken.map((t) => t.file)));
-      taken.push({ name: withoutExtension(own), file: own, hash, frame });
+      try {
+        const hash = await take(file);
+        const { frame } = await openFrame(hash, () => Promise.resolve(file), signal);
+        const own = ownFileName(name, new Set(taken.map((t) => t.file)));
+        taken.push({ name: withoutExtension(own), file: own, hash, frame });
+      } catch (error) {
+        if (!refused || !(error instanceof FileError)) throw error;
+        refused(name, error);
+      }
     }
+    if (taken.length === 0) throw new FileError('None of the files could be opened.');
     const ofSky = taken.every(({ frame }) => frame.fits);
     const { kept, aside } = ofSky ? frames(taken) : { kept: scene(taken), aside: [] };
     const object = ofSky ? takenOf(kept[0].frame.fits, kept[0].file).object : '';

@@ -3,6 +3,8 @@
  * layer makes of white noise of σ = 1. Structure lies in the coarser layers, so that it counts for little.
  */
 
+import type { Rect } from '../raster/raster';
+
 /** What the finest layer in two dimensions makes of white noise of σ = 1. */
 const RESPONSE = 0.8908;
 const CLIPPED_AT = 3;
@@ -39,26 +41,49 @@ export function noiseOf(plane: Float32Array, width: number, height: number): num
 const ENOUGH = 2 ** 21;
 const BAND = 64;
 
+interface Size {
+  readonly width: number;
+  readonly height: number;
+}
+
 /**
- * The same of a plane of any size: a large one is looked at in bands that are spread over all of its height.
- * @param read gives its samples from one to another
+ * The same of planes of any size that are read part by part: large ones in bands that are spread over all of their height. Yields how much
+ * of it is done.
  */
+export function* noiseOfPlanes(
+  { width, height }: Size,
+  read: (rect: Rect) => readonly Float32Array[]
+): Generator<number, number[], void> {
+  const bands = Math.max(1, Math.ceil(ENOUGH / (width * BAND)));
+  if (width < 5 || bands * BAND >= height)
+    return read({ x: 0, y: 0, width, height }).map((plane) => noiseOf(plane, width, height));
+  const inner = (BAND - 4) * width;
+  const layers: Float32Array[] = [];
+  for (let k = 0; k < bands; k++) {
+    const y = Math.floor((k * (height - BAND)) / Math.max(1, bands - 1));
+    read({ x: 0, y, width, height: BAND }).forEach((plane, c) => {
+      layers[c] ??= new Float32Array(bands * inner);
+      // Its first and last two rows say nothing.
+      layers[c].set(finestLayer(plane, width, BAND).subarray(2 * width, 2 * width + inner), k * inner);
+    });
+    yield (k + 1) / bands;
+  }
+  return layers.map((layer) => clippedSigma(layer) / RESPONSE);
+}
+
+/** The same of one plane. @param read gives its samples from one to another */
 export function noiseOfWhole(
   read: (from: number, to: number) => Float32Array,
   width: number,
   height: number
 ): number {
-  const bands = Math.max(1, Math.ceil(ENOUGH / (width * BAND)));
-  if (width < 5 || bands * BAND >= height) return noiseOf(read(0, width * height), width, height);
-  const inner = (BAND - 4) * width;
-  const layer = new Float32Array(bands * inner);
-  for (let k = 0; k < bands; k++) {
-    const top = Math.floor((k * (height - BAND)) / Math.max(1, bands - 1));
-    const band = read(top * width, (top + BAND) * width);
-    // Its first and last two rows say nothing.
-    layer.set(finestLayer(band, width, BAND).subarray(2 * width, 2 * width + inner), k * inner);
+  const looking = noiseOfPlanes({ width, height }, ({ y, height: rows }) => [
+    read(y * width, (y + rows) * width)
+  ]);
+  for (;;) {
+    const { done, value } = looking.next();
+    if (done) return value[0];
   }
-  return clippedSigma(layer) / RESPONSE;
 }
 
 /** The standard deviation about 0 of what lies within 3 of it, until that settles. */

@@ -1,4 +1,6 @@
 /** Where stars stand: peaks of a plane, each then told to a part of a pixel. */
+import { splineSmooth } from '../spatial/a-trous';
+import { wholeField } from '../spatial/field';
 import { clippedSigma } from './noise';
 
 export interface StarPlace {
@@ -7,27 +9,6 @@ export interface StarPlace {
   readonly y: number;
   /** How much light it has, to tell the brighter ones. */
   readonly light: number;
-}
-
-const WEIGHTS = [1 / 16, 4 / 16, 6 / 16, 4 / 16, 1 / 16];
-
-/** A plane smoothed by a B3 spline with its samples `step` apart (à trous, Starck & Murtagh 1998); the edge goes on for ever. */
-function splineSmoothed(plane: Float32Array, width: number, height: number, step: number): Float32Array {
-  const along = (from: Float32Array, stride: number, length: number, lines: number, next: number) => {
-    const out = new Float32Array(from.length);
-    for (let line = 0; line < lines; line++) {
-      for (let i = 0, at = line * next; i < length; i++) {
-        let sum = 0;
-        for (let k = -2; k <= 2; k++) {
-          const j = i + k * step;
-          sum += WEIGHTS[k + 2] * from[at + stride * (j < 0 ? 0 : j < length ? j : length - 1)];
-        }
-        out[at + stride * i] = sum;
-      }
-    }
-    return out;
-  };
-  return along(along(plane, 1, width, height, width), width, height, width, 1);
 }
 
 /**
@@ -41,8 +22,10 @@ export function starPeaks(
   threshold: number,
   most: number
 ): StarPlace[] {
-  const fine = splineSmoothed(plane, width, height, 1);
-  const coarse = splineSmoothed(fine, width, height, 2);
+  const field = wholeField({ x: 0, y: 0, width, height });
+  const [fine, coarse] = [new Float32Array(plane.length), new Float32Array(plane.length)];
+  splineSmooth(plane, fine, field, 1);
+  splineSmooth(fine, coarse, field, 2);
   const detail = fine.map((v, i) => v - coarse[i]);
   const least = threshold * clippedSigma(detail);
   const found: StarPlace[] = [];

@@ -21,6 +21,8 @@ import { mono } from './mono';
 import type { Op } from './op';
 import { register } from './register';
 import { rein } from './rein';
+import { scaleSeen } from './scale-seen';
+import { scales } from './scales';
 import { sharpen } from './sharpen';
 import { sky } from './sky';
 import { skySeen } from './sky-seen';
@@ -55,6 +57,7 @@ export const ops: readonly Op[] = [
   invert,
   local,
   detail,
+  scales,
   sharpen,
   smooth,
   blur,
@@ -64,12 +67,12 @@ export const ops: readonly Op[] = [
 ] as unknown as Op[];
 
 /** Ops of the format that this version can't compute yet; a document that holds one is refused by name. */
-export const laterOps: readonly string[] = ['deconvolve', 'stars', 'scales', 'denoise'];
+export const laterOps: readonly string[] = ['deconvolve', 'stars', 'denoise'];
 
 export const findOp = (id: string): Op | undefined => ops.find((op) => op.id === id);
 
 /** Ops that the house itself puts behind a path, to look at what is no picture; no document holds them. */
-const inner: readonly Op[] = [maskSeen, skySeen, averaging] as unknown as Op[];
+const inner: readonly Op[] = [maskSeen, skySeen, scaleSeen, averaging] as unknown as Op[];
 
 /** An op of documents or of the house itself. */
 export const anyOp = (id: string): Op | undefined => findOp(id) ?? inner.find((op) => op.id === id);

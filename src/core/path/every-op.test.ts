@@ -62,7 +62,7 @@ describe('a path with every op in it', () => {
   });
 
   it.each([0, 9])('is the same sample for sample in one piece and in tiles, %d steps held', (hold) => {
-    const plan = planOf(softFrame(530, 300), everyOp);
+    const plan = planOf(softFrame(300, 270), everyOp);
     const once = whole(plan).planes;
     tiled(plan, hold).forEach((plane, c) => expect(largestDifference(plane, once[c])).toBe(0));
   });
@@ -88,7 +88,7 @@ describe('a path with every op in it', () => {
   });
 
   it('differs at the next smaller levels from the full size made smaller by less than ΔE 1.5 on average', () => {
-    const plan = planOf(softFrame(520, 347), everyOp);
+    const plan = planOf(softFrame(360, 247), everyOp);
     const full = whole(plan);
     for (const level of [1, 2]) {
       const small = whole(plan, level);

@@ -1,5 +1,6 @@
 import { contentKey, type PictureSource } from '../document';
 import { buildPyramid, sharedSamples, type Frame } from '../raster/frame';
+import { margin } from './apply';
 import { encodingAt, type Lying, type Plan } from './plan';
 
 /** Results over whole pictures, by `settledKey`. */
@@ -55,6 +56,8 @@ export interface SettleAsk extends PictureSource, Lying {
   /** Colours, and alpha where there is some. */
   readonly channels: number;
   readonly bytes: number;
+  /** How many samples around one the last part of its path depends on. */
+  readonly reach: number;
 }
 
 /** What has to be computed over a whole picture first, before this one is what it will be; null where all is there. */
@@ -74,7 +77,8 @@ export function unsettled(plan: Plan, settled: Settled, seen = new Set<Plan>()):
     const steps = source.steps.slice(0, count);
     return {
       ...{ ...source, key, common, beyond, steps, step: steps[count - 1].id },
-      ...{ channels: channelsOf(plan), bytes: settledBytes(plan) }
+      ...{ channels: channelsOf(plan), bytes: settledBytes(plan) },
+      reach: margin(plan.steps.slice(settledCounts(plan).at(-2) ?? 0, count), 0)
     };
   }
   return null;

@@ -58,6 +58,8 @@ export class BenchState {
   solo = $state<number | null>(null);
   /** What of the selected sky step is looked at instead of its picture. */
   skySeen = $state<'model' | 'spared' | null>(null);
+  /** What In shows in the place of what comes into the step: something that the step found or works on, and what it is called. */
+  inSeen = $state.raw<{ readonly step: Step; readonly title: string } | null>(null);
   /** What is about to be removed though others use it. */
   removal = $state.raw<Removal | null>(null);
   outTab = $state<'after' | 'end'>('after');

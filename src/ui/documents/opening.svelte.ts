@@ -8,6 +8,11 @@ export interface Problem {
   readonly text: string;
 }
 
+/** Files that hold frames of the sky, by their names. */
+const FRAME_OF_SKY = /\.(fits?|fts)(\.gz|\.fz)?$/i;
+
+const titleOf = ([{ name }]: readonly File[]): string => name.replace(/\.[^.]+$/, '');
+
 const cancelled = (error: unknown): boolean => (error as Error).name === 'AbortError';
 
 /** What is being opened on the home page: one thing after another, each of which can be cancelled. */
@@ -57,6 +62,7 @@ export class Opening {
   /** Adds files one after another; what can't be taken is told, the rest goes on. */
   add(files: readonly File[]): Promise<void> {
     if (files.length === 0) return Promise.resolve();
+    if (files.length > 1 && files.every(({ name }) => FRAME_OF_SKY.test(name))) return this.addFrames(files);
     return this.inTurn(async (signal) => {
       const found: Problem[] = [];
       const began = Date.now();
@@ -73,6 +79,30 @@ export class Opening {
           const text = `${(error as Error).message} Nothing was added.`;
           found.push({ title: `“${file.name}” was not opened.`, text });
         }
+      }
+      this.problems = found;
+    });
+  }
+
+  /** Frames of the sky that are given together are of one field: one document; what can't be read is told, the rest goes in. */
+  private addFrames(files: readonly File[]): Promise<void> {
+    return this.inTurn(async (signal) => {
+      this.busy = `Opening ${files.length} frames …`;
+      const found: Problem[] = [];
+      const refused = (file: string, error: Error): void => {
+        found.push({ title: `“${file}” was not opened.`, text: `${error.message} Nothing was added.` });
+      };
+      try {
+        const given = files.map((file) => ({ name: file.name, file }));
+        const { stored } = await addExposures(this.library, given, titleOf(files), signal, refused);
+        if (found.length === 0) await this.show(stored.id);
+      } catch (error) {
+        if (cancelled(error)) return;
+        if (found.length === 0)
+          found.push({
+            title: 'The frames were not opened.',
+            text: `${(error as Error).message} Nothing was added.`
+          });
       }
       this.problems = found;
     });
@@ -98,7 +128,7 @@ export class Opening {
     const what = `Opening ${files.length} exposures …`;
     return this.one(what, 'The exposures were not opened.', (signal) => {
       const given = files.map((file) => ({ name: file.name, file }));
-      return addExposures(this.library, given, files[0].name.replace(/\.[^.]+$/, ''), signal);
+      return addExposures(this.library, given, titleOf(files), signal);
     });
   }
 

@@ -41,7 +41,9 @@
 
   // The frames stay open for as long as they are looked at here.
   const wanted = $derived(framesOfInputs(session, inputs).join('\n'));
+  const listed = $derived(inputs.map(({ key }) => key).join('\n'));
   $effect(() => {
+    void listed;
     const leaving = new AbortController();
     const { signal } = leaving;
     const lookedAt = new Promise<void>((resolve) => signal.addEventListener('abort', () => resolve()));

@@ -27,8 +27,14 @@
   /** Nothing comes before what a picture begins with, and nothing masks it. */
   const tab = $derived(several && bench.inTab !== 'one' ? 'wall' : bench.inTab);
   const frames = $derived(several && tab === 'wall' && bench.wallOf === 'frames');
-  const source = $derived(tab === 'mask' ? session.cursor.showing(bench.masks.seen) : before);
-  const view = $derived<View>(tab === 'one' ? { channel: bench.channel } : 'colour');
+  const source = $derived(
+    bench.inSeen
+      ? session.cursor.showing([...session.cursor.stepsBefore, bench.inSeen.step])
+      : tab === 'mask'
+        ? session.cursor.showing(bench.masks.seen)
+        : before
+  );
+  const view = $derived<View>(tab === 'one' && !bench.inSeen ? { channel: bench.channel } : 'colour');
 
   const frameTabs = [
     { id: 'frames', title: 'Frames' },
@@ -46,6 +52,7 @@
   const shownTab = $derived<Tab>(frames ? 'frames' : tab === 'sources' ? 'mask' : tab);
 
   function show(chosen: Tab): void {
+    bench.inSeen = null;
     if (several && chosen !== 'one') bench.wallOf = chosen === 'frames' ? 'frames' : 'channels';
     bench.inTab = chosen === 'frames' ? 'wall' : chosen;
   }
@@ -56,10 +63,28 @@
   }
 </script>
 
+{#snippet one(label: string)}
+  <div class="one">
+    <PictureView
+      shown={{ ...source, view }}
+      {viewport}
+      role="twin"
+      {label}
+      priority={2}
+      {onSpot}
+      onPick={bench.hand.picking ? (spot) => bench.hand.picking?.pick(spot) : undefined}
+      onArea={bench.hand.picking?.area ? (from, to) => bench.hand.picking?.area?.(from, to) : undefined}
+    />
+  </div>
+{/snippet}
+
 <section class="pane" aria-label="In: what comes into the selected step">
   <Tabs title="In" panel="in-panel" {tabs} bind:value={() => shownTab, show} />
   <div class="panel" role="tabpanel" id="in-panel" aria-labelledby={`in-panel-${shownTab}`}>
-    {#if tab === 'sources'}
+    {#if bench.inSeen}
+      <p class="seen">{bench.inSeen.title}</p>
+      {@render one(bench.inSeen.title)}
+    {:else if tab === 'sources'}
       <SourcesWall {session} {bench} />
     {:else if frames}
       <FramesWall {session} {bench} {onSpot} />
@@ -75,27 +100,24 @@
     {:else}
       {#if tab === 'mask'}<MaskBar {session} {bench} />{/if}
       {#if tab === 'one'}<OneBar bind:channel={bench.channel} />{/if}
-      <div class="one">
-        <PictureView
-          shown={{ ...source, view }}
-          {viewport}
-          role="twin"
-          label={tab === 'before'
-            ? 'Picture before the step'
-            : tab === 'mask'
-              ? 'The mask'
-              : `Channel ${channelOf(bench.channel).name}`}
-          priority={2}
-          {onSpot}
-          onPick={bench.hand.picking ? (spot) => bench.hand.picking?.pick(spot) : undefined}
-          onArea={bench.hand.picking?.area ? (from, to) => bench.hand.picking?.area?.(from, to) : undefined}
-        />
-      </div>
+      {@render one(
+        tab === 'before'
+          ? 'Picture before the step'
+          : tab === 'mask'
+            ? 'The mask'
+            : `Channel ${channelOf(bench.channel).name}`
+      )}
     {/if}
   </div>
 </section>
 
 <style>
+  .seen {
+    margin: 0;
+    padding: 6px 12px;
+    border-bottom: 1px solid var(--k-line);
+    font-size: 12px;
+  }
   .panel {
     display: flex;
     flex: 1;

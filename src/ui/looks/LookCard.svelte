@@ -85,7 +85,7 @@
     onclick={() => void shelf.putOn(session, one)}
   >
     <span class="picture">
-      {#if shown}<PictureView {shown} {viewport} role="small" label="" priority={PRIORITY} />
+      {#if shown}<PictureView {shown} {viewport} role="small" label="" priority={PRIORITY} delay={200} />
       {:else if problem}<span class="problem">{problem}</span>{/if}
     </span>
     {#if !renaming}<span class="name">{one.look.name}</span>{/if}

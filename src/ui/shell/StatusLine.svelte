@@ -4,7 +4,7 @@
   import type { BenchState } from '../bench/bench.svelte';
   import type { Session } from '../bench/session.svelte';
   import { longWork } from '../long-work.svelte';
-  import { readings } from '../numbers';
+  import { durationTold, readings } from '../numbers';
 
   interface Props {
     session: Session;
@@ -66,7 +66,7 @@
   <span class="wide">{megapixels} MP</span>
   {#if work}<span class="work" title={work}>{work}</span>
   {:else if computed !== null}<span class="time" title="From the last change until the picture stood"
-      >{computed.toFixed(0)} ms</span
+      >{computed < 2000 ? `${computed.toFixed(0)} ms` : durationTold(computed / 1000)}</span
     >{/if}
   <span class="save" class:failed={session.saving.state === 'failed'} data-save={session.saving.state}
     >{saving}</span

@@ -17,6 +17,7 @@ import MixPanel from './MixPanel.svelte';
 import MonoPanel from './MonoPanel.svelte';
 import RegisterPanel from './RegisterPanel.svelte';
 import ReinPanel from './ReinPanel.svelte';
+import ScalesPanel from './ScalesPanel.svelte';
 import SimplePanel from './SimplePanel.svelte';
 import SkyPanel from './SkyPanel.svelte';
 import StraightenPanel from './StraightenPanel.svelte';
@@ -48,6 +49,7 @@ const own: Readonly<Record<string, Component<PanelProps>>> = {
   match: MatchPanel,
   sky: SkyPanel,
   lines: LinesPanel,
+  scales: ScalesPanel,
   straighten: StraightenPanel,
   register: RegisterPanel,
   group: GroupPanel
