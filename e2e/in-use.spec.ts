@@ -227,7 +227,7 @@ test('a card opens wherever it is clicked, and shows the picture that was worked
   await openSample(page, 'Quench tank', 'Black and white');
   await page.keyboard.press('d');
   await addStep(page, 'Tint');
-  await setPercent(page, 'Saturation of the tint', 100).catch(() => undefined);
+  await setPercent(page, 'Tint saturation', 100);
   await settled(page);
   await page.getByRole('link', { name: 'Kromba' }).click();
   const card = page.getByRole('list', { name: 'Documents', exact: true }).getByRole('listitem').first();

@@ -356,7 +356,12 @@ test('Quern: a quiet lightness, colour without gradients, and hydrogen in red', 
 });
 
 /** A small frame with a slope, noise and stars, as a file. */
-function smallFrame(name: string, size: { width: number; height: number }, seed: number): UploadedFile {
+function smallFrame(
+  name: string,
+  size: { width: number; height: number },
+  seed: number,
+  object = ''
+): UploadedFile {
   const random = randomStream(seed);
   const samples = new Uint16Array(size.width * size.height).map(
     (_, i) => 700 + 0.4 * (i % size.width) + 30 * (random() + random() + random() + random() - 2)
@@ -369,7 +374,8 @@ function smallFrame(name: string, size: { width: number; height: number }, seed:
         samples[at] = Math.min(65535, samples[at] + 9000 * Math.exp(-(i * i + j * j) / 3));
       }
   }
-  const bytes = writeFits({ ...size, alpha: false, grey: true, encoding: 'linear', samples });
+  const cards = object ? [`OBJECT  = '${object}'`] : [];
+  const bytes = writeFits({ ...size, alpha: false, grey: true, encoding: 'linear', samples }, { cards });
   return { name, mimeType: 'image/fits', buffer: Buffer.from(bytes) };
 }
 interface UploadedFile {
@@ -391,9 +397,17 @@ test('frames given together are one document, another size is set aside, boxes o
   };
   await given.setInputFiles([smallFrame('two_R.fits', size, 6), broken, smallFrame('two_G.fits', size, 7)]);
   await expect(page.getByText('“broken_L.fits” was not opened.')).toBeVisible();
-  await expect(page.getByRole('list', { name: 'Documents', exact: true }).getByRole('listitem')).toHaveCount(
-    1
-  );
+  const documents = page.getByRole('list', { name: 'Documents', exact: true }).getByRole('listitem');
+  await expect(documents).toHaveCount(1);
+
+  // Those that name different things are a document each.
+  await given.setInputFiles([
+    smallFrame('a_R.fits', size, 8, 'Alder'),
+    smallFrame('b_R.fits', size, 9, 'Birch'),
+    smallFrame('a_G.fits', size, 10, 'ALDER')
+  ]);
+  await expect(documents).toHaveCount(3);
+  for (const name of ['Alder', 'Birch']) await expect(documents.filter({ hasText: name })).toHaveCount(1);
 
   await given.setInputFiles([
     smallFrame('field_R.fits', size, 1),

@@ -210,6 +210,7 @@ test('on full storage: what is not saved is asked about, handed out as a file, d
   await first.getByRole('button', { name: 'Put it back' }).click();
   await expect(save(first)).toHaveText('saved');
   await expect(cards(home)).toHaveCount(1);
+  await second.close();
   await first.reload();
   await settled(first);
   await expect(weight(first)).toHaveValue('77');
@@ -220,7 +221,7 @@ test('on full storage: what is not saved is asked about, handed out as a file, d
 test('a database that is cleared under the page is told, and the document is written anew', async ({
   page
 }) => {
-  const { first, home } = await threeTabs(page);
+  const { first, second, home } = await threeTabs(page);
   await home.evaluate(
     () =>
       new Promise<void>((resolve, reject) => {
@@ -234,6 +235,7 @@ test('a database that is cleared under the page is told, and the document is wri
   await first.getByRole('button', { name: 'Put it back' }).click();
   await expect(save(first)).toHaveText('saved');
   await expect(cards(home)).toHaveCount(1);
+  await second.close();
   await first.reload();
   await settled(first);
   await expect(weight(first)).toHaveValue('12');

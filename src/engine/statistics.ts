@@ -1,5 +1,5 @@
 import type { SourceHead } from '../core/heads';
-import { planesOf, type PlaneStatistics } from '../core/measure/statistics';
+import { planeNames, type PlaneStatistics } from '../core/measure/statistics';
 import type { Frame } from '../core/raster/frame';
 import type { Pool } from './pool';
 
@@ -15,7 +15,7 @@ export async function statisticsInParts(
 ): Promise<Record<string, PlaneStatistics>> {
   const source = { head, steps: [], pins: [] };
   const found: Record<string, PlaneStatistics> = {};
-  for (const [plane, name] of planesOf(frame).entries()) {
+  for (const [plane, name] of planeNames(frame).entries()) {
     const [{ noise }, ...parts] = await Promise.all([
       pool.run('noise', { ...source, plane }, options),
       ...Array.from({ length: PARTS }, (_, at) =>

@@ -174,48 +174,100 @@ export function takeTold(id: string): string {
   return text;
 }
 
+/** Opens files one after another. @param refused told what can't be read, where the others are to be opened without it */
+async function takenFrames(
+  take: (file: Blob) => Promise<string>,
+  given: readonly NamedFile[],
+  signal?: AbortSignal,
+  refused?: (file: string, error: Error) => void
+): Promise<TakenFrame[]> {
+  const taken: TakenFrame[] = [];
+  for (const { name, file } of given) {
+    try {
+      const hash = await take(file);
+      const { frame } = await openFrame(hash, () => Promise.resolve(file), signal);
+      const own = ownFileName(name, new Set(taken.map((t) => t.file)));
+      taken.push({ name: withoutExtension(own), file: own, hash, frame });
+    } catch (error) {
+      if (!refused || !(error instanceof FileError)) throw error;
+      refused(name, error);
+    }
+  }
+  if (taken.length === 0) throw new FileError('None of the files could be opened.');
+  return taken;
+}
+
+const objectOf = ({ frame, file }: TakenFrame): string => takenOf(frame.fits, file).object;
+
+/** Frames by what they show; those that don't say go with the others where these show one thing. */
+function byObject(taken: readonly TakenFrame[]): TakenFrame[][] {
+  const objects = new Map<string, TakenFrame[]>();
+  const unsaid: TakenFrame[] = [];
+  for (const one of taken) {
+    const object = objectOf(one).trim().toLowerCase();
+    if (!object) unsaid.push(one);
+    else objects.set(object, [...(objects.get(object) ?? []), one]);
+  }
+  if (objects.size <= 1) return [[...taken]];
+  return [...objects.values(), ...(unsaid.length > 0 ? [unsaid] : [])];
+}
+
+/** One document of frames that belong together; those of the sky that are of another size are set aside and told. */
+async function storeTogether(library: Library, taken: readonly TakenFrame[], title: string): Promise<Added> {
+  const ofSky = taken.every(({ frame }) => frame.fits);
+  const { kept, aside } = ofSky ? frames(taken) : { kept: scene(taken), aside: [] };
+  const object = ofSky ? objectOf(kept[0]) : '';
+  const document = newDocument(
+    (object || title).slice(0, LONGEST_NAME),
+    kept.map(({ name, file, frame: { encoding } }) => ({ name, file, encoding }))
+  );
+  const added = await store(
+    library,
+    document,
+    Object.fromEntries(kept.map(({ hash }, i) => [`f${i + 1}`, hash]))
+  );
+  if (aside.length > 0) {
+    const told = aside.map(({ file, frame }) => `“${file}” (${sizeOf(frame)})`).join(', ');
+    toTell.set(added.stored.id, `Set aside, as of another size than ${sizeOf(kept[0].frame)}: ${told}.`);
+  }
+  return added;
+}
+
 /**
- * Puts frames that belong together among the documents as one: exposures of one scene, or frames of the sky, of which those
- * of another size are set aside and told.
- * @param refused told what can't be read, where the others are to be opened without it
+ * Puts exposures of one scene, or frames of one field of the sky, among the documents as one.
  * @throws FileError, StorageError, or DocumentError where exposures are not of one size; nothing is added then
  */
 export const addExposures = (
   library: Library,
   given: readonly NamedFile[],
   title: string,
-  signal?: AbortSignal,
-  refused?: (file: string, error: Error) => void
+  signal?: AbortSignal
 ): Promise<Added> =>
+  keeping(library, signal, async (take) =>
+    storeTogether(library, await takenFrames(take, given, signal), title)
+  );
+
+/**
+ * Puts frames of the sky among the documents: one for each object that they name.
+ * @param refused told what can't be read or kept; the rest is opened
+ * @throws FileError or StorageError; nothing is added then
+ */
+export const addFrames = (
+  library: Library,
+  given: readonly NamedFile[],
+  signal: AbortSignal,
+  refused: (file: string, error: Error) => void
+): Promise<Added[]> =>
   keeping(library, signal, async (take) => {
-    const taken: TakenFrame[] = [];
-    for (const { name, file } of given) {
+    const fields = byObject(await takenFrames(take, given, signal, refused));
+    const added: Added[] = [];
+    for (const field of fields) {
       try {
-        const hash = await take(file);
-        const { frame } = await openFrame(hash, () => Promise.resolve(file), signal);
-        const own = ownFileName(name, new Set(taken.map((t) => t.file)));
-        taken.push({ name: withoutExtension(own), file: own, hash, frame });
+        added.push(await storeTogether(library, field, field[0].name));
       } catch (error) {
-        if (!refused || !(error instanceof FileError)) throw error;
-        refused(name, error);
+        if (added.length === 0) throw error;
+        refused(field.map(({ file }) => file).join(', '), error as Error);
       }
-    }
-    if (taken.length === 0) throw new FileError('None of the files could be opened.');
-    const ofSky = taken.every(({ frame }) => frame.fits);
-    const { kept, aside } = ofSky ? frames(taken) : { kept: scene(taken), aside: [] };
-    const object = ofSky ? takenOf(kept[0].frame.fits, kept[0].file).object : '';
-    const document = newDocument(
-      (object || title).slice(0, LONGEST_NAME),
-      kept.map(({ name, file, frame: { encoding } }) => ({ name, file, encoding }))
-    );
-    const added = await store(
-      library,
-      document,
-      Object.fromEntries(kept.map(({ hash }, i) => [`f${i + 1}`, hash]))
-    );
-    if (aside.length > 0) {
-      const told = aside.map(({ file, frame }) => `“${file}” (${sizeOf(frame)})`).join(', ');
-      toTell.set(added.stored.id, `Set aside, as of another size than ${sizeOf(kept[0].frame)}: ${told}.`);
     }
     return added;
   });

@@ -1,16 +1,11 @@
-import {
-  BlobReader,
-  BlobWriter,
-  TextReader,
-  ZipReader,
-  ZipWriter,
-  type Entry,
-  type FileEntry
-} from '@zip.js/zip.js';
+import type { Entry, FileEntry, ZipReader } from '@zip.js/zip.js';
 import { readDocument, type KrombaDocument } from '../document';
 import { shortened } from '../document/problem';
 import { freeFileName } from './file-names';
 import { FileError } from './image';
+import { partOf } from './wasm';
+
+export const zip = partOf('packs and unpacks zips', () => import('@zip.js/zip.js'));
 
 /** A bundle is a zip that holds the document and the files of its frames and tables. */
 const DOCUMENT_FILE = 'document.kromba.json';
@@ -35,6 +30,7 @@ interface Named {
   readonly file: string;
 }
 
+/** Whether a file is a zip, by its first bytes. */
 export const isBundle = (bytes: Uint8Array): boolean => ZIP_SIGNATURE.every((b, i) => bytes[i] === b);
 
 /** The document with a file name of its own for each frame and table; those of the same file share one. */
@@ -64,6 +60,7 @@ function withOwnNames({ document, files }: Bundle): { document: KrombaDocument; 
  */
 export async function packBundle(bundle: Bundle): Promise<Blob> {
   const { document, byName } = withOwnNames(bundle);
+  const { BlobReader, BlobWriter, TextReader, ZipWriter } = await zip();
   try {
     const writer = new ZipWriter(new BlobWriter('application/zip'), { useWebWorkers: false });
     await writer.add(DOCUMENT_FILE, new TextReader(JSON.stringify(document, null, 2)));
@@ -79,6 +76,7 @@ export async function packBundle(bundle: Bundle): Promise<Blob> {
  * @throws FileError for what is no bundle, is damaged, or lacks a frame's or table's file; DocumentError for a bad document
  */
 export async function unpackBundle(file: Blob): Promise<Bundle> {
+  const { BlobReader, ZipReader } = await zip();
   const reader = new ZipReader(new BlobReader(file), {
     useWebWorkers: false,
     checkSignature: true,

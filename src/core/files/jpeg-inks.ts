@@ -1,4 +1,7 @@
 import { damaged } from './image';
+import { partOf } from './wasm';
+
+const decoders = partOf('reads the inks of JPEG files', () => import('geotiff'));
 
 /** How often a component is sampled across and down, against the others (T.81, A.1.1). */
 export interface Sampling {
@@ -31,9 +34,8 @@ export async function readInks(
 
 /** Each component as stored; one that is sampled less often repeats its samples. */
 async function decode(bytes: Uint8Array, length: number): Promise<Uint8Array> {
+  const { getDecoder } = await decoders();
   try {
-    // Few files need it: it is loaded for the first of them.
-    const { getDecoder } = await import('geotiff');
     const decoder = (await getDecoder(JPEG_IN_TIFF, {} as never)) as unknown as {
       decodeBlock(buffer: ArrayBuffer): ArrayBuffer;
     };

@@ -1,7 +1,6 @@
-import { BlobReader, BlobWriter, TextReader, ZipReader, ZipWriter } from '@zip.js/zip.js';
 import { readLook, type Look } from '../document';
 import { shortened } from '../document/problem';
-import { isBundle, listedEntries, unpackedEntry } from './bundle';
+import { isBundle, listedEntries, unpackedEntry, zip } from './bundle';
 import { freeFileName } from './file-names';
 import { FileError } from './image';
 
@@ -29,6 +28,7 @@ export async function packLooks(looks: readonly LookBundle[]): Promise<{ name: s
     const content = new Blob([JSON.stringify(first.look, null, 2)], { type: 'application/json' });
     return { name: fileNameOf(first.look.name) + EXTENSION, content };
   }
+  const { BlobReader, BlobWriter, TextReader, ZipWriter } = await zip();
   const writer = new ZipWriter(new BlobWriter('application/zip'), { useWebWorkers: false });
   const taken = new Map<string, Blob | null>();
   for (const { look, files } of looks) {
@@ -65,6 +65,7 @@ export async function unpackLooks(file: Blob): Promise<LookBundle[]> {
       );
     return [{ look, files: new Map() }];
   }
+  const { BlobReader, ZipReader } = await zip();
   const reader = new ZipReader(new BlobReader(file), {
     useWebWorkers: false,
     checkSignature: true,

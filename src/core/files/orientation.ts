@@ -1,9 +1,12 @@
-import exifr from 'exifr';
 import { sharedSamples, type Samples } from '../raster/frame';
 import { channelsOf, type DecodedImage } from './image';
+import { partOf } from './wasm';
 
-/** EXIF orientation of an image file or a bare EXIF block, 1 where there is none. */
+const reader = partOf('reads how a picture was held', () => import('exifr'));
+
+/** EXIF orientation of an image file or a bare EXIF block, 1 where there is none. @throws FileError where its reader can't be loaded */
 export async function exifOrientation(bytes: Uint8Array): Promise<number> {
+  const { default: exifr } = await reader();
   const orientation = await exifr.orientation(bytes).catch(() => undefined);
   return orientation && orientation >= 1 && orientation <= 8 ? orientation : 1;
 }

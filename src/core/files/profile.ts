@@ -1,9 +1,9 @@
-import { instantiate, type Lcms } from 'lcms-wasm';
+import type { Lcms } from 'lcms-wasm';
 import { encode } from '../colour/transfer';
 import { XYZ_TO_RGB } from '../colour/xyz';
 import { sampleScale, sharedSamples } from '../raster/frame';
 import { channelsOf, PROFILE_DAMAGED, type DecodedImage } from './image';
-import { once, wasmModule } from './wasm';
+import { once, partOf, wasmModule } from './wasm';
 
 /** Pixel formats and flags of lcms2.h. */
 const format = (space: number, channels: number): number => (1 << 22) | (space << 16) | (channels << 3) | 4;
@@ -20,8 +20,9 @@ const BLOCK = 65536;
 export const INKS_CONVERTED =
   'Its inks were turned into RGB by the plain formula; an ink profile is not used.';
 
+const glue = partOf('converts colour profiles', () => import('lcms-wasm'));
 const load = once(async (): Promise<Lcms> => {
-  const module = await wasmModule('lcms');
+  const [module, { instantiate }] = await Promise.all([wasmModule('lcms'), glue()]);
   return instantiate({
     instantiateWasm: (imports, done) => {
       void WebAssembly.instantiate(module, imports).then((instance) => done(instance));

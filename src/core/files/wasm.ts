@@ -18,18 +18,32 @@ const WHAT: Record<WasmName, string> = {
   deflate: 'writes PNG files'
 };
 
+const notLoaded = (does: string, cause: unknown): FileError =>
+  new FileError(
+    `The part of Kromba that ${does} could not be loaded: its server does not answer, or it was renewed. The file is as it was. Try again, or reload the page.`,
+    { cause }
+  );
+
 /** @throws FileError where the codec itself can't be had, which says nothing of the file */
 export async function wasmModule(name: WasmName): Promise<WebAssembly.Module> {
   if (!provider) throw new Error('No provider of WebAssembly codecs was set.');
   try {
     return await provider(name);
   } catch (error) {
-    throw new FileError(
-      `The part of Kromba that ${WHAT[name]} could not be loaded: its server does not answer, or it was renewed. The file is as it was. Try again, or reload the page.`,
-      { cause: error }
-    );
+    throw notLoaded(WHAT[name], error);
   }
 }
+
+/**
+ * A part of the program that few files need, loaded for the first of them. What it gives throws FileError where it can't be had.
+ * @param does what the part does with files, in the third person
+ */
+export const partOf = <T>(does: string, load: () => Promise<T>): (() => Promise<T>) =>
+  once(() =>
+    load().catch((error: unknown) => {
+      throw notLoaded(does, error);
+    })
+  );
 
 /** Does something once for all who ask; where it fails, the next one tries again. */
 export function once<T>(work: () => Promise<T>): () => Promise<T> {

@@ -18,7 +18,8 @@ const HALF = 65536;
 const CROWDED = HALF * 2;
 /** Up to so many of one upper half are looked at one by one. */
 const SPARSE = 4096;
-const FEW = 2048;
+/** Up to so many are sorted as they are; counting takes as long for one as for many. */
+const FEW = 16384;
 
 /** Which samples of an interleaved array: every `step`-th from `first` on, those from `from` to `to`, counted in pixels. */
 export interface Stride {

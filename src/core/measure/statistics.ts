@@ -22,7 +22,7 @@ export interface PlaneStatistics {
 const PLANE_NAMES = { grey: ['grey'], rgb: ['r', 'g', 'b'], cmyk: ['c', 'm', 'y', 'k'] } as const;
 
 /** What the planes of a frame are called, in their order. */
-export const planesOf = ({ layout, alpha }: Pick<Frame, 'layout' | 'alpha'>): readonly string[] => [
+export const planeNames = ({ layout, alpha }: Pick<Frame, 'layout' | 'alpha'>): readonly string[] => [
   ...PLANE_NAMES[layout],
   ...(alpha ? ['alpha'] : [])
 ];
@@ -36,7 +36,7 @@ interface Part {
 /** A part of a plane in order, in the frame's own samples. */
 export function orderedPlane(frame: Frame, plane: number, { at, of }: Part = { at: 0, of: 1 }): OrderedPart {
   const { samples } = frame.levels[0];
-  const step = planesOf(frame).length;
+  const step = planeNames(frame).length;
   const count = samples.length / step;
   const stride = {
     ...{ first: plane, step, from: Math.floor((count * at) / of) },
@@ -48,7 +48,7 @@ export function orderedPlane(frame: Frame, plane: number, { at, of }: Part = { a
 /** σ of the noise of a plane, in 0…1 nominal. */
 export function noiseOfPlane(frame: Frame, plane: number): number {
   const { samples } = frame.levels[0];
-  const step = planesOf(frame).length;
+  const step = planeNames(frame).length;
   const read = (from: number, to: number): Float32Array => {
     const out = new Float32Array(to - from);
     for (let i = 0, at = plane + from * step; i < out.length; i++, at += step) out[i] = samples[at];
@@ -78,7 +78,7 @@ export function planeStatistics(frame: Frame, parts: readonly OrderedPart[], noi
 /** The same of each plane of a frame. */
 export const frameStatistics = (frame: Frame): Record<string, PlaneStatistics> =>
   Object.fromEntries(
-    planesOf(frame).map((name, plane) => [
+    planeNames(frame).map((name, plane) => [
       name,
       planeStatistics(frame, [orderedPlane(frame, plane)], noiseOfPlane(frame, plane))
     ])

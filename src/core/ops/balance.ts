@@ -254,7 +254,7 @@ function skyNeutral(
     decodePlane(plane, out, plane.length);
     return out;
   });
-  if (samplesOf(seen).n === 0) return PLAIN;
+  if (seen.present && !seen.present.includes(1)) return PLAIN;
   const levels = commonSky(seen, planes) as unknown as Three;
   const lowest = Math.min(...levels);
   const asLeft = levels.map((v) => lowest - v) as unknown as Three;

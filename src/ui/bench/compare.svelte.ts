@@ -9,8 +9,8 @@ import { pool } from '../services';
 import type { Difference, Shown } from '../viewer/shown';
 import type { Spot } from '../viewer/spot';
 import { Follower } from './follower.svelte';
-import { shownAt, type NotShown } from './inputs';
 import type { Session } from './session.svelte';
+import { shownAt, type NotShown } from './shown-at';
 
 /** The ways in which places are looked at. */
 export const ways = [

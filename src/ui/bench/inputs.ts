@@ -1,38 +1,7 @@
-import {
-  frameKey,
-  framesOf,
-  pinsOf,
-  pinsRead,
-  referenceKey,
-  stepsTo,
-  type Picture,
-  type Place,
-  type Reference
-} from '$core/document';
+import { frameKey, framesOf, referenceKey, type Picture, type Place, type Reference } from '$core/document';
 import { takenOf, type Taken } from '$core/files/fits/told';
 import { headKind } from '$core/heads';
-import { pictureGeometry } from '$core/path/plan';
-import type { Shown } from '../viewer/shown';
 import type { Session } from './session.svelte';
-
-/** Why a place of a picture shows nothing. */
-export type NotShown = 'gone' | 'opening';
-
-/** What a view of any picture of the document shows at one of its places. */
-export function shownAt(
-  session: Session,
-  picture: Picture | undefined,
-  place: Place
-): Omit<Shown, 'view'> | NotShown {
-  const way = picture && stepsTo(picture.steps, place);
-  if (!picture || !way) return 'gone';
-  const { head, steps } = session.resolver.whole(picture);
-  const shape = session.pictures.shapeOfHead(head);
-  if (!shape) return 'opening';
-  const pins = pinsRead(way, pinsOf(session.document, picture.id));
-  const geometry = pictureGeometry(shape, way);
-  return { head, steps, at: place, hold: null, pins, levels: shape.levels, geometry };
-}
 
 /** A picture that a head is made of, or a grey frame beside others. */
 export interface Input {

@@ -1,6 +1,6 @@
 import { goto } from '$app/navigation';
 import type { Library } from '$storage/library';
-import { addDocument, addExposures, addUnseen, type NamedFile } from '../add-document';
+import { addDocument, addExposures, addFrames, addUnseen, type NamedFile } from '../add-document';
 import type { Sample } from './SampleList.svelte';
 
 export interface Problem {
@@ -84,7 +84,7 @@ export class Opening {
     });
   }
 
-  /** Frames of the sky that are given together are of one field: one document; what can't be read is told, the rest goes in. */
+  /** Frames of the sky that are given together: one document for each object; what can't be read is told, the rest goes in. */
   private addFrames(files: readonly File[]): Promise<void> {
     return this.inTurn(async (signal) => {
       this.busy = `Opening ${files.length} frames …`;
@@ -94,8 +94,8 @@ export class Opening {
       };
       try {
         const given = files.map((file) => ({ name: file.name, file }));
-        const { stored } = await addExposures(this.library, given, titleOf(files), signal, refused);
-        if (found.length === 0) await this.show(stored.id);
+        const added = await addFrames(this.library, given, signal, refused);
+        if (found.length === 0 && added.length === 1) await this.show(added[0].stored.id);
       } catch (error) {
         if (cancelled(error)) return;
         if (found.length === 0)

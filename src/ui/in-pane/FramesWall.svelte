@@ -2,7 +2,8 @@
   import { untrack } from 'svelte';
   import type { BenchState } from '../bench/bench.svelte';
   import { Follower } from '../bench/follower.svelte';
-  import { framesOfInputs, inputsOf, shownAt, type Input } from '../bench/inputs';
+  import { framesOfInputs, inputsOf, type Input } from '../bench/inputs';
+  import { shownAt } from '../bench/shown-at';
   import type { Session } from '../bench/session.svelte';
   import { told } from '../numbers';
   import { pool } from '../services';
