@@ -165,6 +165,7 @@ async function made(encoding: 'coded' | 'linear'): Promise<Uint8Array> {
         compress: { from: 40, amount: 0.3 }
       }
     },
+    { id: 'q', op: 'deconvolve', params: { psf: { fwhm: 2.4 }, iterations: 8, rings: 1 }, where },
     {
       ...{ id: 'l', op: 'stretch' },
       where: { terms: [{ ...where.terms[0], stretched: true }], blur: 4 },

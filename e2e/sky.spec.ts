@@ -452,6 +452,24 @@ test('frames given together are one document, another size is set aside, boxes o
   await expect(second.getByText(/boxes hold sky\./)).toBeVisible({ timeout: 60_000 });
   await second.close();
 
+  // The point-spread of its own stars: each is a Gaussian of σ² = 3/2, 2√(3·ln 2) = 2.88 px wide, that is cut off at 3 px.
+  await addStep(page, 'Sharpen by the point-spread');
+  await page.locator('label').filter({ hasText: 'measured from its own stars' }).click();
+  const measured = page.getByRole('table', { name: 'Measured from the stars' });
+  await expect(measured).toBeVisible({ timeout: 60_000 });
+  const number = async (row: RegExp): Promise<number> =>
+    Number(await measured.getByRole('row', { name: row }).getByRole('cell').innerText());
+  expect(await number(/^stars/)).toBeGreaterThan(9);
+  expect(Math.abs((await number(/^width/)) / 2.88 - 1)).toBeLessThan(0.1);
+  expect(await number(/^roundness/)).toBeGreaterThan(97);
+  await page.getByRole('button', { name: 'Keep these numbers' }).click();
+  await expect(page.getByRole('textbox', { name: 'Point-spread width' })).toHaveValue(/^[23]\.\d/);
+  await page.getByRole('button', { name: 'Undo' }).click();
+  await expect(measured).toBeVisible();
+  await settled(page, 60_000);
+  await page.getByRole('button', { name: 'Undo' }).click();
+  await page.getByRole('button', { name: 'Undo' }).click();
+
   // One that shows no stars can't be brought onto the others, and is left as it was.
   await tabs.getByRole('button', { name: 'G', exact: true }).click();
   await addStep(page, 'Bring onto another');

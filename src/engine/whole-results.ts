@@ -1,15 +1,11 @@
 import { LRUCache } from 'lru-cache';
-import type { SettleAsk } from '../core/path/settled';
+import { settleParts, type SettleAsk } from '../core/path/settled';
 import { sharedSamples, type Frame } from '../core/raster/frame';
-import { TILE } from '../core/raster/raster';
 import { EngineError } from './engine-error';
 import type { Run } from './preparing';
 
 /** Results over whole pictures take so much memory together; the one used longest ago goes first. */
 const BUDGET = 2 ** 30;
-const BAND = 4 * TILE;
-/** Samples from which on parts are made larger. */
-const FAR = 64;
 /** Behind what is looked at, before small pictures and exports. */
 const PRIORITY = 5;
 /** Making the smaller levels counts as so much of the whole. */
@@ -35,23 +31,17 @@ export async function computeWhole(
   onProgress: (part: number) => void
 ): Promise<Frame> {
   const { head, steps, pins, common, beyond } = ask;
-  const { width, height } = common;
   const samples = roomFor(ask);
   const source = { head, steps, pins, common, beyond, samples };
   const stopped = new AbortController();
   const options = { priority: PRIORITY, signal: AbortSignal.any([signal, stopped.signal]) };
-  const parts: Promise<null>[] = [];
-  // The further a step reaches, the more of a part is computed for its margin alone.
-  const rows = ask.reach > FAR ? 2 * TILE : TILE;
-  const count = Math.ceil(width / BAND) * Math.ceil(height / rows);
+  const rects = settleParts(ask);
   let done = 0;
-  for (let y = 0; y < height; y += rows) {
-    for (let x = 0; x < width; x += BAND) {
-      const rect = { x, y, width: Math.min(BAND, width - x), height: Math.min(rows, height - y) };
-      const part = run('settle', { ...source, rect }, options);
-      parts.push(part.finally(() => onProgress(((1 - PYRAMID_SHARE) * ++done) / count)));
-    }
-  }
+  const parts = rects.map((rect) =>
+    run('settle', { ...source, rect }, options).finally(() =>
+      onProgress(((1 - PYRAMID_SHARE) * ++done) / rects.length)
+    )
+  );
   try {
     await Promise.all(parts);
   } catch (error) {

@@ -1,7 +1,9 @@
 /** Where stars stand: peaks of a plane, each then told to a part of a pixel. */
+import type { Rect } from '../raster/raster';
 import { splineSmooth } from '../spatial/a-trous';
 import { wholeField } from '../spatial/field';
 import { clippedSigma } from './noise';
+import type { Seen } from './seen';
 
 export interface StarPlace {
   /** In samples from the upper left corner of the upper left one. */
@@ -87,4 +89,37 @@ export function starPlace(square: Float32Array, side: number): StarPlace | null 
     if (Math.hypot(mx, my) < SETTLED) break;
   }
   return { x, y, light };
+}
+
+/** The mean of its channels. */
+export const greyOf = ({ planes: [r, g, b] }: Seen): Float32Array => r.map((v, i) => (v + g[i] + b[i]) / 3);
+
+/** Stars stand out of the analysis raster by so many σ. */
+const THRESHOLD = 6;
+
+/**
+ * Places of the brightest stars of a picture, in full-size pixels: found in its analysis raster, told at full size. Yields after each.
+ * @param size of the picture
+ * @param region reads a part of it at full size
+ */
+export function* starsIn(
+  raster: Seen,
+  { width, height }: { readonly width: number; readonly height: number },
+  region: (rect: Rect) => Seen,
+  most: number
+): Generator<void, StarPlace[], void> {
+  const scale = width / raster.width;
+  const side = 2 * STAR_REACH + 1;
+  const found: StarPlace[] = [];
+  for (const peak of starPeaks(greyOf(raster), raster.width, raster.height, THRESHOLD, most)) {
+    const [x, y] = [Math.floor(peak.x * scale) - STAR_REACH, Math.floor(peak.y * scale) - STAR_REACH];
+    if (x < 0 || y < 0 || x + side > width || y + side > height) continue;
+    const place = starPlace(greyOf(region({ x, y, width: side, height: side })), side);
+    if (place) found.push({ ...place, x: x + place.x, y: y + place.y });
+    yield;
+  }
+  // The same star may be the peak of two samples.
+  return found
+    .sort((a, b) => b.light - a.light)
+    .filter((star, i, all) => !all.slice(0, i).some((o) => Math.hypot(o.x - star.x, o.y - star.y) < 2));
 }

@@ -4,6 +4,7 @@ import { blur } from './blur';
 import { channel } from './channel';
 import { colour } from './colour';
 import { curves } from './curves';
+import { deconvolve } from './deconvolve';
 import { detail } from './detail';
 import { equalize } from './equalize';
 import { group } from './group';
@@ -59,6 +60,7 @@ export const ops: readonly Op[] = [
   detail,
   scales,
   sharpen,
+  deconvolve,
   smooth,
   blur,
   straighten,
@@ -67,7 +69,7 @@ export const ops: readonly Op[] = [
 ] as unknown as Op[];
 
 /** Ops of the format that this version can't compute yet; a document that holds one is refused by name. */
-export const laterOps: readonly string[] = ['deconvolve', 'stars', 'denoise'];
+export const laterOps: readonly string[] = ['stars', 'denoise'];
 
 export const findOp = (id: string): Op | undefined => ops.find((op) => op.id === id);
 

@@ -21,6 +21,8 @@ export interface Patch extends Field {
   readonly taken: readonly Planes[];
   /** For each of those, where it is missing or does not reach, so that it has no effect there; null where it is whole. */
   readonly absent: readonly (readonly number[] | null)[];
+  /** To be called now and then by a kernel that takes long; what it throws ends it. */
+  readonly goOn?: () => void;
   /** Stored values of `planes` that others need as well, where there are any who do: computed once, not to be written to. */
   readonly shared?: { model(model: ColourModel): Planes };
 }

@@ -2,8 +2,7 @@ import { z } from 'zod';
 import { referenceSchema, type Reference } from '../document/mask';
 import { DocumentError } from '../document/problem';
 import { agreementOf, mapped, type Similarity } from '../measure/similarity';
-import type { Seen } from '../measure/seen';
-import { STAR_REACH, starPeaks, starPlace, type StarPlace } from '../measure/star-places';
+import { starsIn, type StarPlace } from '../measure/star-places';
 import { invert, type Matrix3 } from '../colour/xyz';
 import type { Point } from '../raster/geometry';
 import { said } from './fields';
@@ -33,32 +32,8 @@ export interface Registration extends Registered {
   readonly rms: number;
 }
 
-/** So many of the brightest stars are looked at, if they stand out by so many σ. */
-const [MOST, THRESHOLD] = [120, 6];
-
-const greyOf = ({ planes: [r, g, b] }: Seen): Float32Array => r.map((v, i) => (v + g[i] + b[i]) / 3);
-
-/** Places of the brightest stars of a picture, in full-size pixels: found in its analysis raster, told at full size. */
-function* starsIn(
-  raster: Seen,
-  { width, height }: Asked['size'],
-  region: Asked['region']
-): Generator<void, StarPlace[], void> {
-  const scale = width / raster.width;
-  const side = 2 * STAR_REACH + 1;
-  const found: StarPlace[] = [];
-  for (const peak of starPeaks(greyOf(raster), raster.width, raster.height, THRESHOLD, MOST)) {
-    const [x, y] = [Math.floor(peak.x * scale) - STAR_REACH, Math.floor(peak.y * scale) - STAR_REACH];
-    if (x < 0 || y < 0 || x + side > width || y + side > height) continue;
-    const place = starPlace(greyOf(region({ x, y, width: side, height: side })), side);
-    if (place) found.push({ ...place, x: x + place.x, y: y + place.y });
-    yield;
-  }
-  // The same star may be the peak of two samples.
-  return found
-    .sort((a, b) => b.light - a.light)
-    .filter((star, i, all) => !all.slice(0, i).some((o) => Math.hypot(o.x - star.x, o.y - star.y) < 2));
-}
+/** So many of the brightest stars are looked at. */
+const MOST = 120;
 
 /** What a map comes to about the middle of the frame. */
 function registration(map: Similarity, middle: Point): Registered {
@@ -88,8 +63,8 @@ function* solve({ to }: { to: Reference }, asked: Asked): Solving<Registration> 
   let told = 0;
   const places: StarPlace[][] = [];
   for (const looking of [
-    starsIn(raster, asked.size, (rect) => asked.region(rect)),
-    starsIn(other, asked.size, (rect) => asked.regionOf(to, rect))
+    starsIn(raster, asked.size, (rect) => asked.region(rect), MOST),
+    starsIn(other, asked.size, (rect) => asked.regionOf(to, rect), MOST)
   ]) {
     let step = looking.next();
     for (; !step.done; step = looking.next()) yield Math.min(0.99, ++told / (2 * MOST));

@@ -125,7 +125,7 @@ function patchOf(
   at: Place,
   present: Float32Array | undefined
 ): Work {
-  const { level, needed, beside, masks } = at;
+  const { level, needed, beside, masks, goOn } = at;
   const scale = 2 ** -level;
   const field = {
     ...{ x, y, width, height },
@@ -142,7 +142,18 @@ function patchOf(
     return [plane];
   });
   const absent = step.taken.map((what) => (what.mask ? null : others[what.picture].absent));
-  return { ...field, planes, encoding, scale, taken, absent, ground, masks, shared: ground ?? undefined };
+  return {
+    ...field,
+    planes,
+    encoding,
+    scale,
+    taken,
+    absent,
+    ground,
+    masks,
+    goOn,
+    shared: ground ?? undefined
+  };
 }
 
 function takeOutMissing({ planes, width, height }: Raster): number[] {

@@ -29,7 +29,7 @@ import type { Frame } from '../raster/frame';
 import { isPlain, lyingPlain } from '../raster/geometry';
 import type { Raster, Rect } from '../raster/raster';
 import { BesideStep } from './beside-step';
-import { analysed, inBands, meanAround, type Analysed } from './analysis';
+import { analysed, meanAround, type Analysed } from './analysis';
 import { alone, withEvaluated } from './evaluate';
 import {
   encodingAt,
@@ -44,7 +44,15 @@ import {
   type PreparedTaken
 } from './plan';
 import { keptAsItIs, quantize } from './quantize';
-import { besideOf, settledFrame, settledSamples, unsettled, type Settled, type SettleAsk } from './settled';
+import {
+  besideOf,
+  settledFrame,
+  settledSamples,
+  settleParts,
+  unsettled,
+  type Settled,
+  type SettleAsk
+} from './settled';
 
 /** Most pictures beside one another that are refused as no end. */
 const DEEPEST = 64;
@@ -200,10 +208,12 @@ export class Planner {
   }
 
   /** Computes a result over the whole picture. */
-  private settle({ head, steps, pins, common, beyond }: SettleAsk): Frame {
+  private settle(ask: SettleAsk): Frame {
+    const { head, steps, pins, common, beyond } = ask;
     const plan = this.plan({ head, steps, pins }, { common, beyond });
     const samples = settledSamples(plan);
-    inBands(plan, 0, (band) => quantize(band, samples, common.width, keptAsItIs(band)));
+    const keep = (part: Raster): void => quantize(part, samples, common.width, keptAsItIs(part));
+    for (const rect of settleParts(ask)) withEvaluated(plan, 0, rect, null, keep);
     return settledFrame(plan, samples);
   }
 

@@ -1,6 +1,7 @@
 import { contentKey, type PictureSource } from '../document';
 import { buildPyramid, sharedSamples, type Frame } from '../raster/frame';
 import { margin } from './apply';
+import { TILE, type Rect } from '../raster/raster';
 import { encodingAt, type Lying, type Plan } from './plan';
 
 /** Results over whole pictures, by `settledKey`. */
@@ -58,6 +59,25 @@ export interface SettleAsk extends PictureSource, Lying {
   readonly bytes: number;
   /** How many samples around one the last part of its path depends on. */
   readonly reach: number;
+}
+
+/** Parts are of whole tiles. Samples of reach from which on they are made larger: more of each would be computed for its margin alone. */
+const [ACROSS, DOWN, FAR] = [4 * TILE, TILE, 64];
+
+/**
+ * The parts in which a result over a whole picture is computed, by whomever: of steps that reach very far the last bits of a sample may
+ * hang on them.
+ */
+export function settleParts({
+  common: { width, height },
+  reach
+}: Pick<SettleAsk, 'common' | 'reach'>): Rect[] {
+  const down = reach > FAR ? 2 * DOWN : DOWN;
+  const parts: Rect[] = [];
+  for (let y = 0; y < height; y += down)
+    for (let x = 0; x < width; x += ACROSS)
+      parts.push({ x, y, width: Math.min(ACROSS, width - x), height: Math.min(down, height - y) });
+  return parts;
 }
 
 /** What has to be computed over a whole picture first, before this one is what it will be; null where all is there. */

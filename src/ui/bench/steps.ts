@@ -28,6 +28,7 @@ const beginnings: Readonly<Record<string, Partial<Step>>> = {
   sharpen: { on: { model: 'lab', channels: ['l'] } },
   local: { on: { model: 'lab', channels: ['l'] } },
   scales: { on: { model: 'lab', channels: ['l'] } },
+  deconvolve: { on: { model: 'lab', channels: ['l'] }, params: { rings: 1 } },
   smooth: { on: { model: 'lab', channels: ['a', 'b'] } },
   detail: { blend: { mode: 'luminosity', opacity: 1, under: [0, 0, 1, 1], over: [0, 0, 1, 1] } },
   channel: { blend: { mode: 'luminosity', opacity: 1, under: [0, 0, 1, 1], over: [0, 0, 1, 1] } }

@@ -15,16 +15,19 @@
     session: Session;
     shelf: Shelf;
     one: ShelfLook;
+    /** It is put on. */
+    worn: boolean;
+    /** Another object whenever what it is seen on has changed, and rests. */
+    rested: object;
     onexport: () => void;
     onremove: () => void;
     onpictures: () => void;
     onbake: () => void;
   }
-  let { session, shelf, one, onexport, onremove, onpictures, onbake }: Props = $props();
+  let { session, shelf, one, worn, rested, onexport, onremove, onpictures, onbake }: Props = $props();
 
-  /** Behind all else, and when nothing has changed for a while, in ms. */
+  /** Behind all else. */
   const PRIORITY = 9;
-  const PATIENCE = 350;
 
   const viewport = new Viewport();
   let place: HTMLElement;
@@ -49,12 +52,12 @@
     );
   });
 
-  const { picture, head } = $derived(session.cursor);
   $effect(() => {
-    void [session.document, picture, head, shelf.strength, one];
+    void [rested, one];
     if (!seen || !tables) return;
     const opened = tables;
-    const timer = setTimeout(() => untrack(() => renew(opened)), shown ? PATIENCE : 0);
+    // One after another, so that no task is long.
+    const timer = setTimeout(() => untrack(() => renew(opened)));
     return () => clearTimeout(timer);
   });
 
@@ -62,12 +65,12 @@
     const source = shelf.suppose(session, one, opened);
     problem = source ? '' : 'It can’t be put on this picture.';
     if (!source) return void (shown = null);
+    const { head } = session.cursor;
     const geometry = pictureGeometry(head, source.steps);
     viewport.picture = geometry;
     shown = { ...source, at: 'end', hold: null, levels: head.levels, geometry, view: 'colour' };
   }
 
-  const worn = $derived(shelf.isWorn(session, one));
   const favourite = $derived(shelf.isFavourite(one));
   let renaming = $state(false);
 
@@ -124,6 +127,9 @@
     width: 132px;
     height: 104px;
     background: var(--k-raised);
+    /* What is out of sight costs nothing while something else is drawn. */
+    content-visibility: auto;
+    contain-intrinsic-size: 132px 104px;
   }
   .worn {
     box-shadow: inset 0 0 0 2px var(--k-bone);

@@ -70,7 +70,19 @@
     else if (!shelf.problem) tell(`“${one.look.name}” only moves pixels: no table can do that.`);
   }
 
-  const worn = $derived(shelf.wornOn(session) !== null);
+  const worn = $derived(shelf.wornOn(session) === null ? null : shelf.wornLook);
+
+  /** What the looks are seen on is theirs when nothing has changed for so long, in ms: there may be hundreds of them. */
+  const PATIENCE = 350;
+  let rested = $state.raw({});
+  let begun = false;
+  $effect(() => {
+    const { picture, head } = session.cursor;
+    void [session.document, picture, head, shelf.strength];
+    if (!begun) return void (begun = true);
+    const timer = setTimeout(() => (rested = {}), PATIENCE);
+    return () => clearTimeout(timer);
+  });
   const mine = $derived(shelf.looks.filter(({ own }) => !own));
 </script>
 
@@ -102,7 +114,9 @@
         oninput={(v) => (shelf.strength = v)}
       />
     </span>
-    <button class="tool raised" disabled={!worn} onclick={() => shelf.takeOff(session)}>Take off</button>
+    <button class="tool raised" disabled={worn === null} onclick={() => shelf.takeOff(session)}
+      >Take off</button
+    >
     <button
       class="tool raised"
       disabled={session.cursor.picture.steps.length === 0}
@@ -154,6 +168,8 @@
         {session}
         {shelf}
         {one}
+        {rested}
+        worn={worn === one.id}
         onexport={() => void exportLooks([one])}
         onremove={() => void remove(one)}
         onpictures={() => (puttingOn = one)}

@@ -318,6 +318,11 @@ export class Shelf {
     return worn && worn.picture === picture.id && findStep(picture.steps, worn.group) ? worn.group : null;
   }
 
+  /** What was put on last. */
+  get wornLook(): string | null {
+    return this.worn?.look ?? null;
+  }
+
   isWorn(session: Session, { id }: ShelfLook): boolean {
     return this.wornOn(session) !== null && this.worn?.look === id;
   }

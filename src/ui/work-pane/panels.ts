@@ -6,6 +6,7 @@ import BalancePanel from './BalancePanel.svelte';
 import ChannelPanel from './ChannelPanel.svelte';
 import ColourPanel from './ColourPanel.svelte';
 import CurvesPanel from './CurvesPanel.svelte';
+import DeconvolvePanel from './DeconvolvePanel.svelte';
 import GroupPanel from './GroupPanel.svelte';
 import LayPanel from './LayPanel.svelte';
 import LevelsPanel from './LevelsPanel.svelte';
@@ -50,6 +51,7 @@ const own: Readonly<Record<string, Component<PanelProps>>> = {
   sky: SkyPanel,
   lines: LinesPanel,
   scales: ScalesPanel,
+  deconvolve: DeconvolvePanel,
   straighten: StraightenPanel,
   register: RegisterPanel,
   group: GroupPanel

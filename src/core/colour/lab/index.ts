@@ -39,6 +39,10 @@ const FROM_LAB = [w0, w1, w2, w3, w4, w5, w6, w7, w8];
 const forward = (t: number): number => (t > EPSILON ? cubeRoot(t) : SLOPE * t + INTERCEPT);
 const backward = (f: number): number => (f > KNEE ? f * f * f : (f - INTERCEPT) / SLOPE);
 
+/** The light Y of a stored lightness L/100, and the other way. */
+export const lightOfLightness = (lightness: number): number => backward((lightness + 0.16) / 1.16);
+export const lightnessOfLight = (light: number): number => 1.16 * forward(light) - 0.16;
+
 /** CIE L*a*b* (1976) with the D50 white; stored as L/100, a/256 + 0.5, b/256 + 0.5. */
 export const lab: ColourModel = {
   id: 'lab',
