@@ -167,6 +167,12 @@ async function made(encoding: 'coded' | 'linear'): Promise<Uint8Array> {
     },
     { id: 'q', op: 'deconvolve', params: { psf: { fwhm: 2.4 }, iterations: 8, rings: 1 }, where },
     {
+      id: 'dn',
+      op: 'denoise',
+      on: { model: 'lab', channels: ['l', 'a'] },
+      params: { strength: { l: 1, a: 2 } }
+    },
+    {
       ...{ id: 'l', op: 'stretch' },
       where: { terms: [{ ...where.terms[0], stretched: true }], blur: 4 },
       params: { method: 'curve', protect: 0.7, auto: { below: 5, target: 0.4 } }

@@ -16,6 +16,7 @@ import {
   openPart,
   openSample,
   setAmount,
+  setOn,
   settled,
   test
 } from './bench-page';
@@ -476,4 +477,45 @@ test('frames given together are one document, another size is set aside, boxes o
   await page.getByLabel('Onto', { exact: true }).selectOption({ label: 'R, as it came' });
   await expect(page.getByText(/too few stand to each other alike/)).toBeVisible({ timeout: 60_000 });
   await expect(page.getByLabel('Onto', { exact: true })).toHaveValue('');
+});
+
+test('noise is measured, taken out by key, and what is taken out is seen and told', async ({ page }) => {
+  await page.goto('/');
+  const frame = smallFrame('noisy_L.fits', { width: 480, height: 320 }, 11);
+  await page.getByLabel('Pictures or Kromba documents').setInputFiles(frame);
+  await page.waitForURL('**/work/**');
+  await addStep(page, 'Take noise out');
+  await setOn(page, 'RGB', ['green']);
+  const told = page.getByRole('table', { name: 'Noise, and what is taken out' });
+  const cells = async (): Promise<number[]> =>
+    (await told.getByRole('row', { name: /^G/ }).getByRole('cell').allInnerTexts()).map((text) =>
+      Number(text.split('–')[0].replace(' %', ''))
+    );
+  // By hand: four even numbers of 0…1 scatter by √(4/12), times 30 counts of 65535.
+  const sigma = (100 * 30 * Math.sqrt(4 / 12)) / 65535;
+  await expect.poll(async () => (await cells()).filter(Number.isFinite).length, { timeout: 60_000 }).toBe(3);
+  const [measured, out, structure] = await cells();
+  expect(Math.abs(measured / sigma - 1)).toBeLessThan(0.1);
+  expect(out).toBeGreaterThan(0.85 * sigma);
+  expect(out).toBeLessThan(1.1 * sigma);
+  expect(structure).toBeLessThan(5);
+
+  // Twice as much by key: more is taken out, the stars' light with it.
+  const strength = page.getByRole('textbox', { name: 'Take noise out strength' });
+  await strength.focus();
+  await page.keyboard.press('Control+A');
+  await page.keyboard.type('400');
+  await page.keyboard.press('Enter');
+  await expect.poll(async () => (await cells())[2], { timeout: 60_000 }).toBeGreaterThan(structure);
+  await page.getByRole('button', { name: 'Undo' }).click();
+  await expect.poll(async () => (await cells())[2], { timeout: 60_000 }).toBe(structure);
+
+  await page.getByRole('button', { name: /^Show what is taken out/ }).press('Enter');
+  const difference = page.getByRole('radio', { name: 'Difference' });
+  await expect(difference).toHaveAttribute('aria-checked', 'true');
+  await expect(page.getByText('100 %').first()).toBeVisible();
+  await page.reload();
+  await settled(page, 60_000);
+  await page.getByRole('button', { name: 'Show the picture again' }).click();
+  await expect(difference).toHaveCount(0);
 });

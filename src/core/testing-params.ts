@@ -40,7 +40,7 @@ function anything(schema: z.ZodType, from: From): unknown {
   if (schema instanceof z.ZodNumber) return numberIn(schema, random);
   if (schema instanceof z.ZodBoolean) return random() < 0.5;
   if (schema instanceof z.ZodEnum) return pick(schema.options);
-  if (schema instanceof z.ZodLiteral) return schema.value;
+  if (schema instanceof z.ZodLiteral) return pick([...schema.values]);
   if (schema instanceof z.ZodUnion) return anything(pick(schema.options as z.ZodType[]), from);
   if (schema instanceof z.ZodTuple) return schema.def.items.map((item) => anything(item as z.ZodType, from));
   if (schema instanceof z.ZodArray) {

@@ -8,6 +8,7 @@ import type { OrderedPart } from '../core/measure/order';
 import type { PlaneStatistics } from '../core/measure/statistics';
 import type { Sky } from '../core/measure/sky';
 import type { Shift } from '../core/measure/shift';
+import type { TakenOut } from '../core/measure/taken-out';
 import type { Part } from '../core/path/analysis';
 import type { DifferenceView, DifferIn, Differing } from '../core/path/differing';
 import type { Lift } from '../core/path/lift';
@@ -104,6 +105,11 @@ export interface Jobs {
   clipped: {
     ask: PictureAt & { rect: Rect; channels: readonly string[] };
     answer: { counts: { low: number; high: number }[] };
+  };
+  /** What lies between `other` and the picture in each of the channels over `rect`, at full size. */
+  takenOut: {
+    ask: PictureAt & { other: PictureAt; rect: Rect; channels: readonly string[] };
+    answer: { taken: TakenOut[] };
   };
   /** A part of a plane of the frame that a head is put in order, at full size; its noise; and what both come to. */
   ordered: { ask: PictureSource & { plane: number; part: Part }; answer: { ordered: OrderedPart } };

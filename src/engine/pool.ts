@@ -427,7 +427,16 @@ export class Pool {
 }
 
 /** Kinds that look before each step of each tile whether they were taken back. */
-const STOPPING: readonly JobKind[] = ['tile', 'measure', 'clipped', 'differ', 'render', 'settle', 'solve'];
+const STOPPING: readonly JobKind[] = [
+  'tile',
+  'measure',
+  'clipped',
+  'takenOut',
+  'differ',
+  'render',
+  'settle',
+  'solve'
+];
 const stopsSoon = ({ job }: Request): boolean => STOPPING.includes(job.kind);
 /** Nothing is put behind work that may take long. */
 const isShort = (request: Request): boolean => stopsSoon(request) && request.job.kind !== 'solve';

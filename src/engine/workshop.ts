@@ -31,6 +31,7 @@ import { settledFrame, unsettled } from '../core/path/settled';
 import { measureShift } from '../core/path/shift';
 import { noiseOf } from '../core/measure/noise';
 import { noiseOfPlane, orderedPlane, planeStatistics } from '../core/measure/statistics';
+import { takenOut } from '../core/measure/taken-out';
 import { middleOf } from '../core/ops/averaging';
 import { isGrey, ownLift, skiesOf, type Lift } from '../core/path/lift';
 import { withScreenPixels, type View } from '../core/path/view';
@@ -192,6 +193,16 @@ export class Workshop {
         }));
         return { counts };
       }),
+    takenOut: ({ other, rect, channels, ...source }) => {
+      const valuesOf = (at: PictureAt): Float32Array[] =>
+        this.evaluated(this.plan(at), 0, rect, 0, ({ planes, encoding, width, height }) => {
+          const values = channels.map(() => new Float32Array(width * height));
+          fillPresent(channels, planes, encoding, values, width * height);
+          return values;
+        });
+      const [before, after] = [valuesOf(other), valuesOf(source)];
+      return { taken: before.map((plane, c) => takenOut(plane, after[c], rect.width, rect.height)) };
+    },
     ordered: ({ head, plane, part }) => ({
       ordered: orderedPlane(this.frameOf(head.frames[0].hash), plane, part)
     }),

@@ -169,6 +169,17 @@ interface Exports {
     bottom: number,
     matrix: number
   ): void;
+  shrinkBlocks(
+    plane: number,
+    pilot: number,
+    sum: number,
+    weights: number,
+    width: number,
+    height: number,
+    threshold: number,
+    curve: number,
+    room: number
+  ): void;
   screen(r: number, g: number, b: number, alpha: number, to: number, n: number): void;
 }
 

@@ -102,7 +102,7 @@ function reasonsOf(step: SourceStep): string[] {
   const idle = op.idle?.(step.params) ?? false;
   return [
     ...(op.byPlace ? ['what it does depends on the place'] : []),
-    ...(!idle && (op.reach?.(step.params, 1) ?? 0) > 0 ? ['it looks at neighbours'] : []),
+    ...(!idle && (op.reach?.(step.params, 1, null) ?? 0) > 0 ? ['it looks at neighbours'] : []),
     ...(taken.some((what) => 'picture' in what && !what.whileSolving)
       ? ['it takes from another picture']
       : []),

@@ -1,6 +1,5 @@
 import type { Planes } from '../colour';
-import { orderedPresent } from './order';
-import { medianAndMad, skyOf } from './sky';
+import { medianOf, skyOf } from './sky';
 import type { Seen } from './seen';
 
 /** Of a box, in samples of the analysis raster. */
@@ -14,9 +13,6 @@ const FEWEST_DARK = 4;
 const MOST_EVEN = 0.01;
 /** Samples to the left and above that one has to be equal to for that; fewer could be so by chance in a picture of few values. */
 const RUN = 3;
-
-const median = (values: readonly number[]): number =>
-  medianAndMad(orderedPresent(Float32Array.from(values))).median;
 
 interface Box {
   readonly levels: number[];
@@ -65,7 +61,7 @@ export function commonSky({ width, height, present }: Seen, planes: Planes): num
   }
   // Where most of it is even, as a picture of few values can be, it is no border.
   if (boxes.length < bordered.length) boxes.push(...bordered);
-  const scatter = planes.map((_, c) => median(boxes.map(({ sigmas }) => sigmas[c])));
+  const scatter = planes.map((_, c) => medianOf(boxes.map(({ sigmas }) => sigmas[c])));
   // A channel of so few values that its sky does not scatter counts by the scatter of the others.
   const usual = Math.max(...scatter) || 1;
   const brightness = ({ levels }: Box): number =>
@@ -74,5 +70,5 @@ export function commonSky({ width, height, present }: Seen, planes: Planes): num
     .map((box) => ({ box, is: brightness(box) }))
     .sort((a, b) => a.is - b.is)
     .slice(0, Math.max(FEWEST_DARK, Math.round(DARKEST * boxes.length)));
-  return planes.map((_, c) => median(dark.map(({ box }) => box.levels[c])));
+  return planes.map((_, c) => medianOf(dark.map(({ box }) => box.levels[c])));
 }

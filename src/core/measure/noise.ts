@@ -6,7 +6,7 @@
 import type { Rect } from '../raster/raster';
 
 /** What the finest layer in two dimensions makes of white noise of σ = 1. */
-const RESPONSE = 0.8908;
+export const RESPONSE = 0.8908;
 const CLIPPED_AT = 3;
 const MOST_ROUNDS = 30;
 const [EDGE, NEAR, MIDDLE] = [1 / 16, 4 / 16, 6 / 16];
@@ -41,32 +41,38 @@ export function noiseOf(plane: Float32Array, width: number, height: number): num
 const ENOUGH = 2 ** 21;
 const BAND = 64;
 
-interface Size {
+export interface Size {
   readonly width: number;
   readonly height: number;
 }
 
-/**
- * The same of planes of any size that are read part by part: large ones in bands that are spread over all of their height. Yields how much
- * of it is done.
- */
+/** Parts by which the noise of a picture is told: all of a small one, bands that are spread over the height of a large one. */
+export function noiseBands({ width, height }: Size): Rect[] {
+  const bands = Math.max(1, Math.ceil(ENOUGH / (width * BAND)));
+  if (width < 5 || bands * BAND >= height) return [{ x: 0, y: 0, width, height }];
+  return Array.from({ length: bands }, (_, k) => {
+    const y = Math.floor((k * (height - BAND)) / Math.max(1, bands - 1));
+    return { x: 0, y, width, height: BAND };
+  });
+}
+
+/** The same of planes of any size that are read part by part. Yields how much of it is done. */
 export function* noiseOfPlanes(
-  { width, height }: Size,
+  size: Size,
   read: (rect: Rect) => readonly Float32Array[]
 ): Generator<number, number[], void> {
-  const bands = Math.max(1, Math.ceil(ENOUGH / (width * BAND)));
-  if (width < 5 || bands * BAND >= height)
-    return read({ x: 0, y: 0, width, height }).map((plane) => noiseOf(plane, width, height));
-  const inner = (BAND - 4) * width;
+  const bands = noiseBands(size);
+  const [{ width, height }] = bands;
+  if (bands.length === 1) return read(bands[0]).map((plane) => noiseOf(plane, width, height));
+  const inner = (height - 4) * width;
   const layers: Float32Array[] = [];
-  for (let k = 0; k < bands; k++) {
-    const y = Math.floor((k * (height - BAND)) / Math.max(1, bands - 1));
-    read({ x: 0, y, width, height: BAND }).forEach((plane, c) => {
-      layers[c] ??= new Float32Array(bands * inner);
+  for (const [k, rect] of bands.entries()) {
+    read(rect).forEach((plane, c) => {
+      layers[c] ??= new Float32Array(bands.length * inner);
       // Its first and last two rows say nothing.
-      layers[c].set(finestLayer(plane, width, BAND).subarray(2 * width, 2 * width + inner), k * inner);
+      layers[c].set(finestLayer(plane, width, height).subarray(2 * width, 2 * width + inner), k * inner);
     });
-    yield (k + 1) / bands;
+    yield (k + 1) / bands.length;
   }
   return layers.map((layer) => clippedSigma(layer) / RESPONSE);
 }

@@ -17,6 +17,11 @@ const middleOf = (samples: Ordered, from: number, to: number): number => {
   return (samples.at(Math.floor(half)) + samples.at(Math.ceil(half))) / 2;
 };
 
+/** The median of numbers; 0 of none. */
+export function medianOf(values: readonly number[]): number {
+  return values.length === 0 ? 0 : middleOf(orderedPresent(Float32Array.from(values)), 0, values.length);
+}
+
 /** The median of samples and their median absolute deviation from it. */
 export function medianAndMad(samples: Ordered): { median: number; mad: number } {
   const median = middleOf(samples, 0, samples.length);

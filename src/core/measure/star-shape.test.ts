@@ -1,4 +1,5 @@
 import { describe, expect, it } from 'vitest';
+import { deconvolve } from '../ops/deconvolve';
 import { randomStream } from '../random';
 import { commonSpread, SHAPE_REACH, starShape } from './star-shape';
 
@@ -71,5 +72,13 @@ describe('the shape of stars', () => {
       new Float32Array(SIDE * SIDE).fill(0.1)
     ])
       expect(starShape(square)).toBeNull();
+  });
+
+  it('is never wider, narrower nor more oval than a step takes', () => {
+    // Trailed to three times their width; and stars that are oval to the bound in two directions, whose parts' medians cross it.
+    expect(starShape(star({ long: 7.5, short: 2.5, angle: 30, beta: 3 }, 0.4, 0.0006, 4))).toBeNull();
+    const oval = { kind: 'moffat', fwhm: 3, beta: 3, ratio: 0.4 } as const;
+    const common = commonSpread([0, 0, 45, 45].map((angle) => ({ ...oval, angle })));
+    expect(deconvolve.params.safeParse({ psf: common }).error).toBeUndefined();
   });
 });

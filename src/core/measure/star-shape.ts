@@ -1,7 +1,8 @@
 /** The shape of stars: an oval Moffat (1969) laid through each by least squares (Levenberg 1944, Marquardt 1963). */
 import { levenbergMarquardt } from 'ml-levenberg-marquardt';
-import type { PointSpread } from '../spatial/point-spread';
+import { SPREAD_BOUNDS, type PointSpread } from '../spatial/point-spread';
 import { quantiles } from './quantile';
+import { medianOf } from './sky';
 
 /** Half the side of the square about a star that is looked at. */
 export const SHAPE_REACH = 12;
@@ -13,9 +14,9 @@ const LEAST_RISE = 25;
 const ROUNDS = 40;
 /** How far the samples may be from the hill, as a part of its height. */
 const WORST = 0.04;
-/** Widest that is believed, and the least and the most steep foot, in samples. */
-const WIDEST = 16;
-const FEET = [1.2, 12] as const;
+/** A hill that is narrower than so many samples is a single hot one. */
+const NARROWEST = 0.7;
+const { fwhm: WIDTHS, beta: FEET, ratio: RATIOS } = SPREAD_BOUNDS;
 
 /** How one star is shaped. */
 export interface StarShape {
@@ -50,9 +51,6 @@ function spreadOf({ a, b, c, beta }: Hill): PointSpread {
     angle: (Math.atan2(-2 * b, c - a) * 90) / Math.PI
   };
 }
-
-const median = (values: readonly number[]): number =>
-  quantiles(Float32Array.from(values), values.length, [0.5])[0];
 
 /** Height, place, form, ground and, where it is not known, foot of a hill, as they are looked for. */
 type Looked = readonly number[];
@@ -130,7 +128,8 @@ export function starShape(square: Float32Array, beta: number | null = null): Sta
   if (a * c - b * b <= 0) return null;
   const spread = spreadOf({ a, b, c, beta: beta ?? foot });
   const rest = Math.sqrt(found.parameterError / at.length);
-  if (!(spread.fwhm > 0.7 && spread.fwhm < WIDEST && spread.ratio > 0.3) || !(rest < WORST)) return null;
+  const { fwhm, ratio } = spread;
+  if (!(fwhm > NARROWEST && fwhm <= WIDTHS[1] && ratio >= RATIOS[0] && rest < WORST)) return null;
   return { x: SHAPE_REACH + mx, y: SHAPE_REACH + my, spread, rest };
 }
 
@@ -140,13 +139,14 @@ export function commonSpread(spreads: readonly PointSpread[]): PointSpread & { r
     const by = (1 - ratio) / (1 + ratio);
     return [by * Math.cos((angle * Math.PI) / 90), by * Math.sin((angle * Math.PI) / 90)];
   });
-  const [u, v] = [0, 1].map((k) => median(oval.map((o) => o[k])));
+  const [u, v] = [0, 1].map((k) => medianOf(oval.map((o) => o[k])));
   const by = Math.hypot(u, v);
   return {
     kind: 'moffat',
-    fwhm: median(spreads.map(({ fwhm }) => fwhm)),
-    beta: median(spreads.map(({ beta }) => beta)),
-    ratio: (1 - by) / (1 + by),
+    fwhm: medianOf(spreads.map(({ fwhm }) => fwhm)),
+    beta: medianOf(spreads.map(({ beta }) => beta)),
+    // Of both parts' medians it may come out less than that of any star.
+    ratio: Math.max(RATIOS[0], (1 - by) / (1 + by)),
     angle: (Math.atan2(v, u) * 90) / Math.PI
   };
 }

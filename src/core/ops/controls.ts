@@ -15,6 +15,8 @@ export interface Shown {
   readonly log?: boolean;
   /** What one shown unit is worth in the parameter: 0.01 where a part is shown in %. */
   readonly worth?: number;
+  /** It counts something: a channel's own unit is not its unit. */
+  readonly times?: boolean;
 }
 
 /** What the numbers of all ops are called and how they are shown. */

@@ -5,6 +5,7 @@ import { channel } from './channel';
 import { colour } from './colour';
 import { curves } from './curves';
 import { deconvolve } from './deconvolve';
+import { denoise } from './denoise';
 import { detail } from './detail';
 import { equalize } from './equalize';
 import { group } from './group';
@@ -61,6 +62,7 @@ export const ops: readonly Op[] = [
   scales,
   sharpen,
   deconvolve,
+  denoise,
   smooth,
   blur,
   straighten,
@@ -69,7 +71,7 @@ export const ops: readonly Op[] = [
 ] as unknown as Op[];
 
 /** Ops of the format that this version can't compute yet; a document that holds one is refused by name. */
-export const laterOps: readonly string[] = ['stars', 'denoise'];
+export const laterOps: readonly string[] = ['stars'];
 
 export const findOp = (id: string): Op | undefined => ops.find((op) => op.id === id);
 

@@ -127,8 +127,11 @@ export interface Op<P = unknown, C = unknown, S = unknown, N = unknown> {
   mapMasks?(params: P, change: (mask: Mask) => Mask): P;
   /** What it does to a sample depends on where that stands. */
   readonly byPlace?: true;
-  /** How many pixels around a pixel its result depends on, in a level of `scale`; left out for a pixel-wise op. */
-  reach?(params: P, scale: number): number;
+  /**
+   * How many pixels around a pixel its result depends on, in a level of `scale`; left out for a pixel-wise op.
+   * @param coefficients null where nothing is prepared, and only whether it depends on others is asked
+   */
+  reach?(params: P, scale: number, coefficients: C | null): number;
   /**
    * Whether its result depends on pixels so far away that the smaller levels show it by a picture of full size once that is
    * computed, and do not compute it themselves.

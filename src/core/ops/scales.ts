@@ -1,10 +1,10 @@
 import { z } from 'zod';
 import { fillChannel } from '../colour';
 import { takePlane } from '../kernels/arena';
-import { noiseOfPlanes } from '../measure/noise';
 import { guidedReach, guidedSmooth } from '../spatial/guided';
 import { layerResponse, layersReach, throughLayers } from '../spatial/a-trous';
 import { samplesOf } from '../measure/seen';
+import { channelNoise } from './channel-noise';
 import { shown } from './controls';
 import { said, unit } from './fields';
 import { defineOp, type Asked, type Solving } from './op';
@@ -127,7 +127,7 @@ export const scales = defineOp<ScalesParams, ScalesCoefficients, ScalesSolution,
   },
   *solve({ noise, mean }, asked): Solving<ScalesSolution> {
     return {
-      noise: noise ? yield* noiseOfChannels(asked) : [],
+      noise: noise ? yield* channelNoise(asked) : [],
       mean: mean ? yield* meansOfChannels(asked) : []
     };
   },
@@ -171,17 +171,6 @@ function add(to: Float32Array, layer: Float32Array, gain: number, threshold: num
       if (v > threshold) to[i] += gain * (v - threshold);
       else if (v < -threshold) to[i] += gain * (v + threshold);
     }
-}
-
-function* noiseOfChannels({ channels, encoding, size, region }: Asked): Solving<number[]> {
-  return yield* noiseOfPlanes(size, (rect) => {
-    const { planes } = region(rect);
-    return channels.map(({ id }) => {
-      const plane = new Float32Array(rect.width * rect.height);
-      fillChannel(id, planes, encoding, plane, plane.length);
-      return plane;
-    });
-  });
 }
 
 function* meansOfChannels({ channels, encoding, analysis }: Asked): Solving<number[]> {

@@ -394,7 +394,10 @@ export class Planner {
     });
     const masks = [...(where ? [where] : []), ...taken.flatMap((t) => (t.mask ? [t.mask] : []))];
     const own = (scale: number): number =>
-      inside.reduce((sum, s) => sum + s.reach(scale), idle ? 0 : (op.reach?.(step.params, scale) ?? 0));
+      inside.reduce(
+        (sum, s) => sum + s.reach(scale),
+        idle ? 0 : (op.reach?.(step.params, scale, coefficients) ?? 0)
+      );
     const settles = (!idle && op.settles?.(step.params)) || inside.some((one) => one.settles);
     return {
       ...{ op, coefficients, idle, settles, on, listed, where, taken, encoding, inside },

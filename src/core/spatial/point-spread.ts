@@ -14,6 +14,12 @@ export interface PointSpread {
   readonly angle: number;
 }
 
+/** Least and most of each that a step takes, and that is believed of stars. */
+export const SPREAD_BOUNDS = { fwhm: [0.5, 15], beta: [1.2, 12], ratio: [0.4, 1] } as const;
+
+/** A Gaussian's width at half of its height, in σ. */
+export const SIGMA_WIDTH = 2 * Math.sqrt(2 * Math.LN2);
+
 /** How many half-widths of its longer axis are taken in; what is left out of a Gaussian is 4e-6 of it. */
 const EXTENT = { gauss: 2.1, moffat: 4 } as const;
 const LARGEST = 32;

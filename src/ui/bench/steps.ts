@@ -29,6 +29,7 @@ const beginnings: Readonly<Record<string, Partial<Step>>> = {
   local: { on: { model: 'lab', channels: ['l'] } },
   scales: { on: { model: 'lab', channels: ['l'] } },
   deconvolve: { on: { model: 'lab', channels: ['l'] }, params: { rings: 1 } },
+  denoise: { on: { model: 'lab', channels: ['l', 'a', 'b'] }, params: { strength: { l: 1, a: 1, b: 1 } } },
   smooth: { on: { model: 'lab', channels: ['a', 'b'] } },
   detail: { blend: { mode: 'luminosity', opacity: 1, under: [0, 0, 1, 1], over: [0, 0, 1, 1] } },
   channel: { blend: { mode: 'luminosity', opacity: 1, under: [0, 0, 1, 1], over: [0, 0, 1, 1] } }

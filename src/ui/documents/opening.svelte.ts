@@ -98,7 +98,8 @@ export class Opening {
         if (found.length === 0 && added.length === 1) await this.show(added[0].stored.id);
       } catch (error) {
         if (cancelled(error)) return;
-        if (found.length === 0)
+        // Where each of them has been told, there is nothing to add.
+        if (found.length < files.length)
           found.push({
             title: 'The frames were not opened.',
             text: `${(error as Error).message} Nothing was added.`

@@ -72,7 +72,7 @@
 
   const worn = $derived(shelf.wornOn(session) === null ? null : shelf.wornLook);
 
-  /** What the looks are seen on is theirs when nothing has changed for so long, in ms: there may be hundreds of them. */
+  /** There may be hundreds of looks: they are drawn anew when what they are seen on has not changed for so long, in ms. */
   const PATIENCE = 350;
   let rested = $state.raw({});
   let begun = false;

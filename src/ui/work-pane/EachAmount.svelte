@@ -24,7 +24,7 @@
   /** The control in the unit that a channel is read out in: a part of LAB is told in LAB's own units, not in per cent of them. */
   function inUnitOf(channel: Channel | undefined): Control {
     const { worth } = control;
-    if (on.model !== 'lab' || worth === 1 || !channel) return control;
+    if (on.model !== 'lab' || worth === 1 || control.times || !channel) return control;
     const times = worth * channel.readout.scale;
     const end = (v: number): number => Math.round(v * times);
     return {

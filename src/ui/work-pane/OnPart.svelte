@@ -4,6 +4,7 @@
   import { actsOn, type Step } from '$core/document';
   import { stepSchema } from '$core/document';
   import { opOf } from '$core/ops';
+  import { controlsOf } from '$core/ops/controls';
   import { swatch } from '../channel-colour';
   import type { PanelProps } from './panels';
 
@@ -36,7 +37,8 @@
   /** Parameters without those that belong to single channels. */
   function withoutChannels({ op, params }: Step): object {
     const usual = opOf(op).params.parse({}) as Record<string, unknown>;
-    const each = ['curves', 'channels', 'tolerance', 'amount'];
+    const numbers = controlsOf(opOf(op)).filter((control) => control.each);
+    const each = ['curves', 'channels', ...numbers.map(({ key }) => key)];
     return Object.fromEntries(
       Object.entries(params).map(([key, value]) => [
         key,

@@ -1,5 +1,5 @@
 <script lang="ts">
-  import type { MeasuredSpread } from '$core/ops/deconvolve';
+  import type { MeasuredSpread } from '$core/measure/star-spread';
   import { told } from '../numbers';
 
   interface Props {

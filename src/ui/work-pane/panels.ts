@@ -7,6 +7,7 @@ import ChannelPanel from './ChannelPanel.svelte';
 import ColourPanel from './ColourPanel.svelte';
 import CurvesPanel from './CurvesPanel.svelte';
 import DeconvolvePanel from './DeconvolvePanel.svelte';
+import DenoisePanel from './DenoisePanel.svelte';
 import GroupPanel from './GroupPanel.svelte';
 import LayPanel from './LayPanel.svelte';
 import LevelsPanel from './LevelsPanel.svelte';
@@ -52,6 +53,7 @@ const own: Readonly<Record<string, Component<PanelProps>>> = {
   lines: LinesPanel,
   scales: ScalesPanel,
   deconvolve: DeconvolvePanel,
+  denoise: DenoisePanel,
   straighten: StraightenPanel,
   register: RegisterPanel,
   group: GroupPanel

@@ -7,6 +7,7 @@ import { cubeRoot, decode, encode } from './power';
 export {
   addPlane, clampPlane, dilatePlane, distancePlane, fadePlane, joinPlane, layPlane, rampPlane, scalePlane, sharpenPlane, strokePiece, timesPlane
 } from './masks';
+export { shrinkBlocks } from './blocks';
 export { filterRow, unfilterRow } from './png';
 export { bendFew, bendPlane, levelsPlane, turnHues } from './tables';
 export { expandPlane, guided, reducePlane, shrinkRow } from './spatial';

@@ -1,0 +1,167 @@
+// Blocks of 8×8 samples, shrunk in the cosine transform and laid over each other: see spatial/shrink-blocks.ts.
+
+const A: f32 = 0.35355339059327373; // √(1/8)
+const B: f32 = 0.46193976625564337; // cos(π/8) / 2
+const C: f32 = 0.19134171618254492; // sin(π/8) / 2
+const C1: f32 = 0.49039264020161522; // cos(π/16) / 2, and so on
+const C3: f32 = 0.41573480615127262;
+const C5: f32 = 0.27778511650980114;
+const C7: f32 = 0.09754516100806412;
+
+// @ts-ignore: decorator
+@inline
+function times(v: v128, by: f32): v128 {
+  return f32x4.mul(v, f32x4.splat(by));
+}
+// @ts-ignore: decorator
+@inline
+function four(a: v128, x: f32, b: v128, y: f32, c: v128, z: f32, d: v128, w: f32): v128 {
+  return f32x4.add(f32x4.add(times(a, x), times(b, y)), f32x4.add(times(c, z), times(d, w)));
+}
+
+/** The cosine transform (DCT-II, orthonormal) down four columns, rows 32 bytes apart, in place. */
+function forward(at: usize): void {
+  const x0 = v128.load(at), x1 = v128.load(at, 32), x2 = v128.load(at, 64), x3 = v128.load(at, 96);
+  const x4 = v128.load(at, 128), x5 = v128.load(at, 160), x6 = v128.load(at, 192), x7 = v128.load(at, 224);
+  const s0 = f32x4.add(x0, x7), s1 = f32x4.add(x1, x6), s2 = f32x4.add(x2, x5), s3 = f32x4.add(x3, x4);
+  const d0 = f32x4.sub(x0, x7), d1 = f32x4.sub(x1, x6), d2 = f32x4.sub(x2, x5), d3 = f32x4.sub(x3, x4);
+  const p = f32x4.add(s0, s3), q = f32x4.add(s1, s2), r = f32x4.sub(s0, s3), s = f32x4.sub(s1, s2);
+  v128.store(at, times(f32x4.add(p, q), A));
+  v128.store(at, times(f32x4.sub(p, q), A), 128);
+  v128.store(at, f32x4.add(times(r, B), times(s, C)), 64);
+  v128.store(at, f32x4.sub(times(r, C), times(s, B)), 192);
+  v128.store(at, four(d0, C1, d1, C3, d2, C5, d3, C7), 32);
+  v128.store(at, four(d0, C3, d1, -C7, d2, -C1, d3, -C5), 96);
+  v128.store(at, four(d0, C5, d1, -C1, d2, C7, d3, C3), 160);
+  v128.store(at, four(d0, C7, d1, -C5, d2, C3, d3, -C1), 224);
+}
+
+/** Back again. */
+function backward(at: usize): void {
+  const x0 = v128.load(at), x1 = v128.load(at, 32), x2 = v128.load(at, 64), x3 = v128.load(at, 96);
+  const x4 = v128.load(at, 128), x5 = v128.load(at, 160), x6 = v128.load(at, 192), x7 = v128.load(at, 224);
+  const t0 = times(f32x4.add(x0, x4), A), t1 = times(f32x4.sub(x0, x4), A);
+  const t2 = f32x4.add(times(x2, B), times(x6, C)), t3 = f32x4.sub(times(x2, C), times(x6, B));
+  const s0 = f32x4.add(t0, t2), s3 = f32x4.sub(t0, t2), s1 = f32x4.add(t1, t3), s2 = f32x4.sub(t1, t3);
+  const d0 = four(x1, C1, x3, C3, x5, C5, x7, C7);
+  const d1 = four(x1, C3, x3, -C7, x5, -C1, x7, -C5);
+  const d2 = four(x1, C5, x3, -C1, x5, C7, x7, C3);
+  const d3 = four(x1, C7, x3, -C5, x5, C3, x7, -C1);
+  v128.store(at, f32x4.add(s0, d0));
+  v128.store(at, f32x4.add(s1, d1), 32);
+  v128.store(at, f32x4.add(s2, d2), 64);
+  v128.store(at, f32x4.add(s3, d3), 96);
+  v128.store(at, f32x4.sub(s3, d3), 128);
+  v128.store(at, f32x4.sub(s2, d2), 160);
+  v128.store(at, f32x4.sub(s1, d1), 192);
+  v128.store(at, f32x4.sub(s0, d0), 224);
+}
+
+/** Four rows of four samples at `from`, turned, written to `to`; both of rows of 32 bytes. */
+// @ts-ignore: decorator
+@inline
+function turnQuarter(from: usize, to: usize): void {
+  const a = v128.load(from), b = v128.load(from, 32), c = v128.load(from, 64), d = v128.load(from, 96);
+  const ab = v128.shuffle<f32>(a, b, 0, 4, 1, 5), AB = v128.shuffle<f32>(a, b, 2, 6, 3, 7);
+  const cd = v128.shuffle<f32>(c, d, 0, 4, 1, 5), CD = v128.shuffle<f32>(c, d, 2, 6, 3, 7);
+  v128.store(to, v128.shuffle<f32>(ab, cd, 0, 1, 4, 5));
+  v128.store(to, v128.shuffle<f32>(ab, cd, 2, 3, 6, 7), 32);
+  v128.store(to, v128.shuffle<f32>(AB, CD, 0, 1, 4, 5), 64);
+  v128.store(to, v128.shuffle<f32>(AB, CD, 2, 3, 6, 7), 96);
+}
+function turn(from: usize, to: usize): void {
+  turnQuarter(from, to);
+  turnQuarter(from + 16, to + 128);
+  turnQuarter(from + 128, to + 16);
+  turnQuarter(from + 144, to + 144);
+}
+
+/** The block of a plane at `from` in the cosine transform, turned, at `to`; `room` holds a block. */
+function transformed(from: usize, stride: usize, to: usize, room: usize): void {
+  for (let row: usize = 0; row < 8; row++) {
+    v128.store(room + (row << 5), v128.load(from + row * stride));
+    v128.store(room + (row << 5), v128.load(from + row * stride, 16), 16);
+  }
+  forward(room);
+  forward(room + 16);
+  turn(room, to);
+  forward(to);
+  forward(to + 16);
+}
+
+/** What the noise is where the picture is as bright as `v`: `curve` holds from, nodes a unit, the last node, and the nodes. */
+// @ts-ignore: decorator
+@inline
+function sigmaAt(curve: usize, v: f32): f32 {
+  const last = load<f32>(curve, 8);
+  const place = min(last, max(<f32>0, (v - load<f32>(curve)) * load<f32>(curve, 4)));
+  const node = <usize>min(last - 1, floor(place));
+  const low = load<f32>(curve + (node << 2), 12), high = load<f32>(curve + (node << 2), 16);
+  return low + (high - low) * (place - <f32>node);
+}
+
+// @ts-ignore: decorator
+@inline
+function sumOf(v: v128): f32 {
+  return f32x4.extract_lane(v, 0) + f32x4.extract_lane(v, 1) + (f32x4.extract_lane(v, 2) + f32x4.extract_lane(v, 3));
+}
+
+/**
+ * Adds the shrunk blocks of a plane, every fourth of a row and in turn from row to row, to `sum`, and what they weigh to `weights`. With no `pilot` coefficients under
+ * `threshold` σ go; with one each is kept as far as the pilot's is signal. `room` holds 192 samples.
+ */
+export function shrinkBlocks(
+  plane: usize, pilot: usize, sum: usize, weights: usize, width: i32, height: i32, threshold: f32, curve: usize, room: usize
+): void {
+  const stride = <usize>width << 2;
+  const block = room, other = room + 256, turned = room + 512;
+  for (let y = 0; y + 8 <= height; y++) {
+    for (let x = y & 3; x + 8 <= width; x += 4) {
+      const at = <usize>(y * width + x) << 2;
+      transformed(plane + at, stride, block, turned);
+      const mean = load<f32>(block);
+      let weight: f32;
+      if (pilot) {
+        transformed(pilot + at, stride, other, turned);
+        const sigma = sigmaAt(curve, load<f32>(other) * 0.125);
+        const noise = f32x4.splat(max(<f32>1e-20, sigma * sigma));
+        let kept = f32x4.splat(0);
+        for (let k: usize = 0; k < 256; k += 16) {
+          const p = v128.load(other + k);
+          const power = f32x4.mul(p, p);
+          const gain = f32x4.div(power, f32x4.add(power, noise));
+          kept = f32x4.add(kept, f32x4.mul(gain, gain));
+          v128.store(block + k, f32x4.mul(v128.load(block + k), gain));
+        }
+        weight = 1 / max(<f32>1, sumOf(kept));
+      } else {
+        const least = f32x4.splat(threshold * sigmaAt(curve, mean * 0.125));
+        const one = f32x4.splat(1);
+        let kept = f32x4.splat(0);
+        for (let k: usize = 0; k < 256; k += 16) {
+          const c = v128.load(block + k);
+          const stays = f32x4.gt(f32x4.abs(c), least);
+          kept = f32x4.add(kept, v128.and(stays, one));
+          v128.store(block + k, v128.and(c, stays));
+        }
+        const count = max(<f32>1, sumOf(kept));
+        weight = 1 / (count * sqrt<f32>(count));
+      }
+      // The mean stays.
+      store<f32>(block, mean);
+      backward(block);
+      backward(block + 16);
+      turn(block, turned);
+      backward(turned);
+      backward(turned + 16);
+      const weighs = f32x4.splat(weight);
+      for (let row: usize = 0; row < 8; row++) {
+        const to = at + row * stride, from = turned + (row << 5);
+        v128.store(sum + to, f32x4.add(v128.load(sum + to), f32x4.mul(v128.load(from), weighs)));
+        v128.store(sum + to, f32x4.add(v128.load(sum + to, 16), f32x4.mul(v128.load(from, 16), weighs)), 16);
+        v128.store(weights + to, f32x4.add(v128.load(weights + to), weighs));
+        v128.store(weights + to, f32x4.add(v128.load(weights + to, 16), weighs), 16);
+      }
+    }
+  }
+}

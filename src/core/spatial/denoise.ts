@@ -1,0 +1,136 @@
+import { inRoom, takePlane } from '../kernels/arena';
+import { scaledCurve, sigmaAt, type NoiseCurve } from '../measure/noise-curve';
+import type { Rect } from '../raster/raster';
+import { BLOCK, shrinkBlocks, STEP } from './shrink-blocks';
+
+export interface DenoiseHow {
+  /** The noise of the plane, by its own value. */
+  readonly noise: NoiseCurve;
+  /** Coefficients under so many σ hold nothing. */
+  readonly threshold: number;
+  /** How often it is halved: each time noise twice as coarse is taken out. */
+  readonly scales: number;
+}
+
+/** A plane over a rectangle of its level. */
+interface Part extends Rect {
+  readonly plane: Float32Array;
+}
+
+/** What a coarser scale says otherwise counts up to so many σ, and for less the more it is beyond: there it is structure. */
+const BELIEVED = 0.25;
+
+/** How many samples around one it depends on. */
+export const denoiseReach = (scales: number): number => (2 * (BLOCK - 1) + 3) * (2 ** scales - 1);
+
+const mod = (v: number, by: number): number => ((v % by) + by) % by;
+/** The place in a row of so many samples that stands for one beyond its ends: as in a mirror at its edge. */
+const mirrored = (i: number, count: number): number => {
+  const k = mod(i, 2 * count);
+  return k < count ? k : 2 * count - 1 - k;
+};
+
+/** A plane with a margin of mirrored samples, so that every sample lies in as many blocks; begins at an even step of its level. */
+function withMargin({ x, y, width, height, plane }: Part): Part {
+  const [left, top] = [BLOCK + mod(x, STEP), BLOCK + mod(y, STEP)];
+  const [w, h] = [left + width + BLOCK + STEP, top + height + BLOCK + STEP];
+  const out = takePlane(w * h);
+  for (let v = 0; v < h; v++) {
+    const from = mirrored(v - top, height) * width;
+    const to = v * w;
+    for (let u = 0; u < left; u++) out[to + u] = plane[from + mirrored(u - left, width)];
+    out.set(plane.subarray(from, from + width), to + left);
+    for (let u = left + width; u < w; u++) out[to + u] = plane[from + mirrored(u - left, width)];
+  }
+  return { x: x - left, y: y - top, width: w, height: h, plane: out };
+}
+
+/** One round over all blocks, written into `out`. */
+function round(part: Part, pilot: Part | null, out: Float32Array, { noise, threshold }: DenoiseHow): void {
+  inRoom(() => {
+    const wide = withMargin(part);
+    const n = wide.width * wide.height;
+    const guide = pilot && withMargin(pilot).plane;
+    const [sum, weights] = [takePlane(n), takePlane(n)];
+    sum.fill(0, 0, n);
+    weights.fill(0, 0, n);
+    shrinkBlocks(wide.plane, guide, sum, weights, wide, noise, threshold);
+    const [left, top] = [part.x - wide.x, part.y - wide.y];
+    for (let v = 0; v < part.height; v++)
+      for (let u = 0, i = (v + top) * wide.width + left; u < part.width; u++, i++)
+        out[v * part.width + u] = sum[i] / weights[i];
+  });
+}
+
+const clamped = (v: number, most: number): number => (v < 0 ? 0 : v > most ? most : v);
+
+/** The next coarser level: means of two by two, counted from the picture's corner. */
+function halved({ x, y, width, height, plane }: Part): Part {
+  const [left, top] = [Math.floor(x / 2), Math.floor(y / 2)];
+  const [w, h] = [Math.floor((x + width - 1) / 2) - left + 1, Math.floor((y + height - 1) / 2) - top + 1];
+  const out = takePlane(w * h);
+  for (let v = 0; v < h; v++) {
+    const a = clamped(2 * (top + v) - y, height - 1) * width;
+    const b = clamped(2 * (top + v) + 1 - y, height - 1) * width;
+    for (let u = 0; u < w; u++) {
+      const i = clamped(2 * (left + u) - x, width - 1);
+      const k = clamped(2 * (left + u) + 1 - x, width - 1);
+      out[v * w + u] = 0.25 * (plane[a + i] + plane[a + k] + plane[b + i] + plane[b + k]);
+    }
+  }
+  return { x: left, y: top, width: w, height: h, plane: out };
+}
+
+/** Adds a coarser level to a plane, straight between its samples: the nearer of two counts three quarters. */
+function addExpanded({ x, y, width, height, plane }: Part, coarse: Part): void {
+  const nearer = (v: number, from: number, most: number): number => clamped((v >> 1) - from, most);
+  const further = (v: number, from: number, most: number): number =>
+    clamped((v >> 1) + (v & 1 ? 1 : -1) - from, most);
+  for (let v = 0; v < height; v++) {
+    const a = nearer(y + v, coarse.y, coarse.height - 1) * coarse.width;
+    const b = further(y + v, coarse.y, coarse.height - 1) * coarse.width;
+    for (let u = 0; u < width; u++) {
+      const i = nearer(x + u, coarse.x, coarse.width - 1);
+      const k = further(x + u, coarse.x, coarse.width - 1);
+      plane[v * width + u] +=
+        0.75 * (0.75 * coarse.plane[a + i] + 0.25 * coarse.plane[a + k]) +
+        0.25 * (0.75 * coarse.plane[b + i] + 0.25 * coarse.plane[b + k]);
+    }
+  }
+}
+
+/** Of what `coarse` says otherwise than `made`, what is to be believed; written into `coarse`. */
+function believed(coarse: Float32Array, made: Float32Array, n: number, noise: NoiseCurve): void {
+  for (let i = 0; i < n; i++) {
+    const by = coarse[i] - made[i];
+    const most = BELIEVED * sigmaAt(noise, made[i]);
+    const size = Math.max(0, Math.min(Math.abs(by), 2 * most - Math.abs(by)));
+    coarse[i] = by < 0 ? -size : size;
+  }
+}
+
+/**
+ * Takes noise out of a plane: two rounds of shrunk blocks, the second led by the first, at its own size and at halves of it, each of which
+ * says what is coarser than a block (Pierazzo, Lebrun, Rais, Morel & Facciolo 2017, multi-scale DCT).
+ * @param goOn called between rounds; what it throws ends it
+ */
+export function denoisePlane(part: Part, out: Float32Array, how: DenoiseHow, goOn: () => void): void {
+  const n = part.width * part.height;
+  inRoom(() => {
+    const pilot = takePlane(n);
+    goOn();
+    round(part, null, pilot, how);
+    goOn();
+    round(part, { ...part, plane: pilot }, out, how);
+  });
+  if (how.scales <= 1 || n === 1) return;
+  inRoom(() => {
+    const came = halved(part);
+    const made = halved({ ...part, plane: out });
+    const coarse = takePlane(came.width * came.height);
+    const noise = scaledCurve(how.noise, 0.5);
+    denoisePlane(came, coarse, { ...how, noise, scales: how.scales - 1 }, goOn);
+    believed(coarse, made.plane, coarse.length, how.noise);
+    addExpanded({ ...part, plane: out }, { ...came, plane: coarse });
+  });
+}
