@@ -5,16 +5,16 @@ const PORT = 4291;
 
 export default defineConfig({
   testDir: 'e2e',
-  timeout: 120_000,
-  expect: { timeout: 15_000 },
+  timeout: 300_000,
+  expect: { timeout: 30_000 },
   // Each test has a browser context, and so a storage, of its own; the server is asked for files only.
   workers: 2,
   reporter: [['list'], ['json', { outputFile: '.cache/e2e.json' }]],
   outputDir: 'test-results',
   use: {
     baseURL: `http://127.0.0.1:${PORT}`,
-    actionTimeout: 15_000,
-    navigationTimeout: 20_000,
+    actionTimeout: 30_000,
+    navigationTimeout: 40_000,
     viewport: { width: 1280, height: 800 },
     screenshot: 'only-on-failure',
     launchOptions: chromiumLaunch

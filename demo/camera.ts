@@ -1,5 +1,5 @@
 import { exactEncode } from '../src/core/colour/transfer';
-import { randomStream } from '../src/core/random';
+import { randomStream, scattered } from '../src/core/random';
 
 export interface Camera {
   /** Gain on linear light. */
@@ -14,18 +14,19 @@ export interface Camera {
 /** What a camera makes of linear light: lens falloff, a shoulder before white, coding, grain. Samples 0…1. */
 export function develop(light: Float32Array, width: number, height: number, camera: Camera): Float32Array {
   const random = randomStream(camera.seed);
-  const normal = (): number => Math.sqrt(-2 * Math.log(1 - random())) * Math.cos(2 * Math.PI * random());
   const out = new Float32Array(light.length);
   const corner = Math.hypot(width / 2, height / 2);
   for (let y = 0, i = 0; y < height; y++) {
     for (let x = 0; x < width; x++) {
       const r = Math.hypot(x - width / 2, y - height / 2) / corner;
       const gain = camera.exposure * (1 - camera.falloff * r * r);
-      const common = normal();
+      const common = scattered(random);
       for (let c = 0; c < 3; c++, i++) {
         const coded = exactEncode(shoulder(light[i] * gain));
         const noise =
-          camera.grain * (0.6 * common + 0.8 * normal()) * (0.5 + 1.6 * Math.sqrt(coded) * (1 - 0.5 * coded));
+          camera.grain *
+          (0.6 * common + 0.8 * scattered(random)) *
+          (0.5 + 1.6 * Math.sqrt(coded) * (1 - 0.5 * coded));
         out[i] = Math.min(1, Math.max(0, coded + noise));
       }
     }

@@ -1,4 +1,4 @@
-import { randomStream } from '../src/core/random';
+import { randomStream, scattered } from '../src/core/random';
 import { develop } from './camera';
 import { sampleShot } from './samples';
 import { expose } from './sky/expose';
@@ -25,7 +25,5 @@ export function cleanPicture(id: (typeof CLEAN)[number]): Float32Array {
 /** White noise of σ, normally scattered (Box & Muller 1958). */
 export function withNoise(picture: Float32Array, sigma: number, seed: number): Float32Array {
   const random = randomStream(seed);
-  return picture.map(
-    (v) => v + sigma * Math.sqrt(-2 * Math.log(1 - random())) * Math.cos(2 * Math.PI * random())
-  );
+  return picture.map((v) => v + sigma * scattered(random));
 }

@@ -55,7 +55,7 @@ async function bundle(): Promise<Uint8Array> {
 async function screenAfter(page: Page, key: string): Promise<Screen> {
   await page.evaluate(() => performance.clearMeasures());
   await page.keyboard.press(key);
-  await settled(page, 100_000);
+  await settled(page, 200_000);
   return screenOf(page);
 }
 
@@ -83,15 +83,15 @@ function compared(full: Screen, png: Png): number {
 test('with every step in the path, preview at 1:1, export and headless render give the same samples', async ({
   page
 }, info) => {
-  test.setTimeout(300_000);
+  test.setTimeout(600_000);
   const path = info.outputPath('every.kromba');
   writeFileSync(path, await bundle());
   await page.goto('/');
   await page.getByLabel('Pictures or Kromba documents').setInputFiles(path);
   await page.waitForURL('**/work/**');
-  await settled(page, 100_000);
+  await settled(page, 200_000);
   // It waits for the small pictures of more than twenty steps, each of the path up to it.
-  const png = decode(await readFile(await exported(page, undefined, 120_000)));
+  const png = decode(await readFile(await exported(page, undefined, 240_000)));
   const out = info.outputPath('headless.png');
   execFileSync('npm', ['run', '-s', 'render', '--', path, '--picture', 'Every step', '--out', out]);
   const headless = decode(await readFile(out));
@@ -220,19 +220,19 @@ for (const encoding of ['coded', 'linear'] as const) {
   test(`pictures made of others that are ${encoding}: preview at 1:1, export and headless render agree`, async ({
     page
   }, info) => {
-    test.setTimeout(180_000);
+    test.setTimeout(600_000);
     const path = info.outputPath('made.kromba');
     writeFileSync(path, await made(encoding));
     await page.goto('/');
     await page.getByLabel('Pictures or Kromba documents').setInputFiles(path);
     await page.waitForURL('**/work/**');
-    await settled(page, 60_000);
+    await settled(page, 150_000);
     await page.keyboard.press('h');
     await page.getByRole('tab', { name: 'End of path' }).click();
     for (const name of ['Composed', 'Averaged']) {
       await page.getByRole('group', { name: 'Pictures' }).getByRole('button', { name, exact: true }).click();
-      await settled(page, 60_000);
-      const png = decode(await readFile(await exported(page, undefined, 60_000)));
+      await settled(page, 150_000);
+      const png = decode(await readFile(await exported(page, undefined, 150_000)));
       const out = info.outputPath(`${name}.png`);
       execFileSync('npm', ['run', '-s', 'render', '--', path, '--picture', name, '--out', out]);
       const headless = decode(await readFile(out));
@@ -313,25 +313,25 @@ function frames(): Uint8Array {
 test('frames that lie apart are brought onto each other alike in preview, export, FITS and headless render', async ({
   page
 }, info) => {
-  test.setTimeout(180_000);
+  test.setTimeout(600_000);
   const path = info.outputPath('apart.kromba');
   writeFileSync(path, frames());
   await page.goto('/');
   await page.getByLabel('Pictures or Kromba documents').setInputFiles(path);
   await page.waitForURL('**/work/**');
-  await settled(page, 60_000);
+  await settled(page, 150_000);
   await page.keyboard.press('h');
   const show = async (name: string): Promise<void> => {
     await page.getByRole('group', { name: 'Pictures' }).getByRole('button', { name, exact: true }).click();
     await page.getByRole('tab', { name: 'End of path' }).click();
-    await settled(page, 60_000);
+    await settled(page, 150_000);
   };
   const headless = (picture: string, out: string): Promise<Buffer> => {
     execFileSync('npm', ['run', '-s', 'render', '--', path, '--picture', picture, '--out', out]);
     return readFile(out);
   };
   await show('Composed');
-  const png = decode(await readFile(await exported(page, undefined, 60_000)));
+  const png = decode(await readFile(await exported(page, undefined, 150_000)));
   const theirs = decode(await headless('Composed', info.outputPath('composed.png')));
   expect(Buffer.from(theirs.data.buffer).equals(Buffer.from(png.data.buffer))).toBe(true);
   expect(compared(await screenAfter(page, '1'), png)).toBeGreaterThan(500_000);
@@ -356,7 +356,7 @@ test('frames that lie apart are brought onto each other alike in preview, export
         await page.getByLabel('Format').selectOption({ label: 'FITS' });
         await page.getByLabel('Depth').selectOption({ label: '32-bit float' });
       },
-      60_000
+      150_000
     );
     const own = await readFits(new Uint8Array(readFileSync(asFits)));
     const other = await readFits(new Uint8Array(await headless(name, info.outputPath(`${name}.fits`))));
@@ -365,6 +365,6 @@ test('frames that lie apart are brought onto each other alike in preview, export
     expect(Buffer.from(other.samples.buffer).equals(Buffer.from(own.samples.buffer))).toBe(true);
     // The corners that the other frame does not reach are missing in it, and in the average those of the first alone.
     expect(Number.isNaN(own.samples[0])).toBe(name === 'Other');
-    await settled(page, 60_000);
+    await settled(page, 150_000);
   }
 });

@@ -31,7 +31,7 @@ export const test = base.extend<{ watched: void; expectsErrors: boolean }>({
 export { expect };
 
 /** Waits until the picture in Out stands and everything is saved. */
-export async function settled(page: Page, timeout = 30_000): Promise<void> {
+export async function settled(page: Page, timeout = 90_000): Promise<void> {
   await expect(page.locator('footer [data-save]')).toHaveText('saved', { timeout });
   await page.waitForFunction(() => performance.getEntriesByName('kromba:settled').length > 0, null, {
     timeout
@@ -119,7 +119,7 @@ export async function setWeight(page: Page, name: string, value: number): Promis
 }
 
 /** Exports through the panel and gives the file's path. */
-export async function exported(page: Page, choose?: () => Promise<void>, timeout = 40_000): Promise<string> {
+export async function exported(page: Page, choose?: () => Promise<void>, timeout = 90_000): Promise<string> {
   await page.getByRole('banner').getByRole('button', { name: 'Export' }).click();
   const dialog = page.getByRole('dialog', { name: 'Export the picture' });
   await expect(dialog.getByLabel('Name')).toBeVisible();

@@ -127,7 +127,7 @@ test('a worker that is killed is replaced and the picture still answers', async 
   const spot = await onScreen(page, 1200, 800);
   await page.mouse.move(spot.x, spot.y);
   await settled(page);
-  await expect(page.locator('footer [data-side="out"]')).toBeVisible({ timeout: 15_000 });
+  await expect(page.locator('footer [data-side="out"]')).toBeVisible({ timeout: 60_000 });
   const [before, after] = [await reading(page, 'in'), await reading(page, 'out')];
   expect(after['rgb.r']).toBeCloseTo(before['rgb.r'] + 0.8 * before['rgb.g'], 0);
 });

@@ -25,8 +25,6 @@ import type { Page } from '@playwright/test';
 
 /** Light built out of channels, exposures joined through tones, masks pulled from colours: the jobs, to the exported file. */
 
-test.setTimeout(150_000);
-
 /** A sample as sharp reads it: coded RGB 0…1. */
 async function sample(file: string): Promise<Pixels> {
   const { data, info } = await sharp(`demo/samples/${file}`)
@@ -264,7 +262,7 @@ function judge(mask: Pixels): { inside: number; outside: number } {
 
 /** Saves the mask that is open, and reads the file. */
 async function savedMask(page: Page): Promise<Pixels> {
-  const download = page.waitForEvent('download', { timeout: 40_000 });
+  const download = page.waitForEvent('download', { timeout: 90_000 });
   await page
     .getByRole('region', { name: 'Where' })
     .getByRole('button', { name: 'What to do with this mask' })

@@ -126,7 +126,7 @@ test('versions are compared beside each other, under a divider, flipped through 
   // The difference: what is seen, and its figures over all of the files.
   await page.keyboard.press('c');
   await expect(figures(page)).toContainText('largest');
-  await expect(figures(page)).not.toContainText('so far', { timeout: 30_000 });
+  await expect(figures(page)).not.toContainText('so far', { timeout: 90_000 });
   const values = Array.from(first.data, (v, i) => (100 * Math.abs(v - third.data[i])) / 65535);
   const told = async (): Promise<number[]> =>
     [...(await figures(page).locator('b').allTextContents()).join(' ').matchAll(/[\d.]+(?= ?%| |$)/g)].map(
@@ -159,7 +159,7 @@ test('versions are compared beside each other, under a divider, flipped through 
   }
   await page.getByLabel('Difference in').selectOption('ΔE 2000');
   await expect(figures(page)).toContainText('ΔE');
-  await expect(figures(page)).not.toContainText('so far', { timeout: 30_000 });
+  await expect(figures(page)).not.toContainText('so far', { timeout: 90_000 });
   const rgb = ({ data }: typeof first, i: number): object => {
     const [r, g, b] = [data[3 * i], data[3 * i + 1], data[3 * i + 2]].map((w) => w / 65535);
     // culori would put LAB of D50 into D65 otherwise.

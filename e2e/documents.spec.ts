@@ -243,7 +243,7 @@ test('small pictures are there again when their cards come back into view', asyn
   );
   await page.getByLabel('Pictures or Kromba documents').setInputFiles(files);
   const cards = page.getByRole('list', { name: 'Documents', exact: true }).getByRole('listitem');
-  await expect(cards).toHaveCount(24, { timeout: 60_000 });
+  await expect(cards).toHaveCount(24, { timeout: 150_000 });
   const first = cards.first().locator('img');
   for (let round = 0; round < 3; round++) {
     await cards.first().scrollIntoViewIfNeeded();

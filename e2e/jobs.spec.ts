@@ -32,7 +32,6 @@ interface LabColour {
   b: number;
 }
 const labOf = ([r, g, b]: Rgb): LabColour => toLab({ mode: 'rgb', r, g, b });
-test.setTimeout(150_000);
 
 test.describe('jug under lamps: the white glaze on the lamp’s side', () => {
   const LAMP = { x: 860, y: 980 };
@@ -421,7 +420,7 @@ test('a black-and-white with a total over 100 % shows the mark and its clipped c
   await settled(page);
   const white = work.getByLabel('Clipped samples').getByRole('button', { name: /white/ });
   // The share stands there, and the exact number is told once all was counted.
-  await expect(white).toHaveAttribute('title', /^[\d,]+ of 3,840,000 samples\. Hold/, { timeout: 20_000 });
+  await expect(white).toHaveAttribute('title', /^[\d,]+ of 3,840,000 samples\. Hold/, { timeout: 60_000 });
   await expect(white).toContainText(/white \d+\.\d %/);
   const told = Number(/^([\d,]+)/.exec((await white.getAttribute('title'))!)![1].replaceAll(',', ''));
   const pixels = await exportedPixels(page);

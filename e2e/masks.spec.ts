@@ -16,8 +16,6 @@ import type { Page } from '@playwright/test';
 
 /** What a mask does beside its jobs: names, files, pictures, circles, the brush, and things that others use. */
 
-test.setTimeout(90_000);
-
 const menu = async (page: Page, item: string): Promise<void> => {
   await page.getByRole('button', { name: 'What to do with this mask' }).click();
   await page.getByRole('menuitem', { name: item }).click();
@@ -149,7 +147,7 @@ test('masks come from other pictures and from files, and become pictures; what o
   await expect(
     page.getByRole('group', { name: 'Pictures' }).getByRole('button', { name: 'Woven cloth, mask' })
   ).toBeVisible({
-    timeout: 20_000
+    timeout: 60_000
   });
 
   // The picture that the mask is made from can't go unseen.

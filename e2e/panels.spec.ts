@@ -166,7 +166,7 @@ test('the histogram counts what is clipped, shows where, and changes its model',
   await setAmount(page, 'all white in percent', 60);
   const histogram = page.getByRole('region', { name: 'Histogram' });
   const white = histogram.getByRole('button', { name: /^white/ }).first();
-  await expect(white).toContainText(/white \d*[1-9]\d*\.\d %/, { timeout: 15_000 });
+  await expect(white).toContainText(/white \d*[1-9]\d*\.\d %/, { timeout: 60_000 });
   const box = (await white.boundingBox())!;
   await page.mouse.move(box.x + 10, box.y + 6);
   await page.mouse.down();
@@ -192,7 +192,7 @@ test('scales are raised, seen alone in In, compressed, and found by what people 
   const inPane = page.getByRole('region', { name: /^In:/ });
   await page.getByRole('button', { name: 'See what is of 4 px in In' }).click();
   await expect(inPane.getByText('What is of 4 px')).toBeVisible();
-  await settled(page, 60_000);
+  await settled(page, 150_000);
   await page.getByRole('button', { name: 'See what is of 4 px in In' }).click();
   await expect(inPane.getByText('What is of 4 px')).toBeHidden();
   await page.getByRole('button', { name: 'See what is of 1 px in In' }).click();
@@ -212,7 +212,7 @@ test('scales are raised, seen alone in In, compressed, and found by what people 
   await setAmount(page, 'Scales gain of 2 px in percent', 0);
   await setAmount(page, 'Scales gain of 1 px in percent', 0);
   await expect(work.getByText('By size: 2 of 6 scales')).toBeVisible();
-  await settled(page, 60_000);
+  await settled(page, 150_000);
   expect(await roughness()).toBeLessThan(0.7 * before);
   await page.keyboard.press('Control+z');
   await page.keyboard.press('Control+z');
@@ -223,6 +223,6 @@ test('scales are raised, seen alone in In, compressed, and found by what people 
   await expect(page.getByRole('button', { name: 'A coarser scale' })).toBeDisabled();
   await page.getByText('Leave out what is noise').click();
   await setAmount(page, 'Scales noise threshold of 1 px, in sigma', 3);
-  await expect(page.getByText(/^What is fainter .* Noise: [\d.]+ %/)).toBeVisible({ timeout: 60_000 });
-  await settled(page, 60_000);
+  await expect(page.getByText(/^What is fainter .* Noise: [\d.]+ %/)).toBeVisible({ timeout: 150_000 });
+  await settled(page, 150_000);
 });

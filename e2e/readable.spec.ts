@@ -86,7 +86,7 @@ for (const [sizes, named] of [
   [OTHERS, 'in larger ones']
 ] as const)
   test(`everything is readable ${named}`, async ({ page }) => {
-    test.setTimeout(300_000);
+    test.setTimeout(600_000);
     await page.setViewportSize(sizes.at(-1)!);
     const problems: string[] = [];
     // What axe finds does not hang on the size of the window; and only there is every panel gone through.
@@ -153,7 +153,7 @@ for (const [sizes, named] of [
     await look('a step’s menu');
     await page.getByRole('menuitem', { name: 'Make a LUT of it …' }).click();
     await page.getByRole('button', { name: 'Make the table' }).click();
-    await expect(page.getByText('What it carries')).toBeVisible({ timeout: 60_000 });
+    await expect(page.getByText('What it carries')).toBeVisible({ timeout: 150_000 });
     await look('a LUT');
     await page.getByRole('button', { name: 'Close', exact: true }).click();
     await page.keyboard.press('l');

@@ -82,7 +82,7 @@ interface Expected {
 test('two tabs and the home page: whatever follows whatever, nothing is lost or doubled, and each says what it sees', async ({
   page
 }) => {
-  test.setTimeout(240_000);
+  test.setTimeout(600_000);
   const { first, second, home } = await threeTabs(page);
   const expected: Expected = { name: 'jug', weight: 0, state: 'live' };
   const row = everyPair();

@@ -120,7 +120,7 @@ for (const how of ['hangs', 'throws'] as const) {
     await page.getByRole('button', { name: 'Swap red and blue' }).click();
     // Those that come in the place of the spoilt ones have not heard of it.
     await page.waitForFunction(() => performance.getEntriesByName('kromba:settled').length > 0, null, {
-      timeout: 60_000
+      timeout: 150_000
     });
     await expect(page.getByText(/Not computed/)).toHaveCount(0);
   });
@@ -143,7 +143,7 @@ async function peak(page: Page): Promise<number> {
 }
 
 test('files built to hang or to fill memory are answered in the browser', async ({ page }, info) => {
-  test.setTimeout(300_000);
+  test.setTimeout(600_000);
   await page.goto('/');
   await expect(page.getByRole('button', { name: 'Open pictures' })).toBeEnabled();
   const input = page.getByLabel('Pictures or Kromba documents');

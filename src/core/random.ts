@@ -9,6 +9,10 @@ export function randomStream(seed: number): () => number {
   };
 }
 
+/** A normally scattered value of σ = 1 out of a stream of even ones (Box & Muller 1958). */
+export const scattered = (random: () => number): number =>
+  Math.sqrt(-2 * Math.log(1 - random())) * Math.cos(2 * Math.PI * random());
+
 /** The `index`th number, from 1, of van der Corput's sequence of a base: several bases spread places evenly (Halton 1960). */
 export function haltonAt(index: number, base: number): number {
   let sum = 0;

@@ -35,6 +35,17 @@ export function floatFrame(width: number, height: number, rgb: ArrayLike<number>
   };
 }
 
+/** A grey frame in floats, by place. */
+export const greyFrame = (width: number, height: number, value: (x: number, y: number) => number): Frame =>
+  floatFrame(
+    width,
+    height,
+    Float32Array.from({ length: 3 * width * height }, (_, i) => {
+      const at = Math.floor(i / 3);
+      return value(at % width, Math.floor(at / width));
+    })
+  );
+
 /** A frame of even noise. */
 export function noiseFrame(
   width: number,

@@ -4,7 +4,7 @@ import type { Encoding } from '../core/colour';
 import type { Baked, Baking } from '../core/lut/bake';
 import type { Table } from '../core/lut/table';
 import type { Candidate } from '../core/measure/separation';
-import type { OrderedPart } from '../core/measure/order';
+import type { CountedPart, LowerHalves } from '../core/measure/order';
 import type { PlaneStatistics } from '../core/measure/statistics';
 import type { Sky } from '../core/measure/sky';
 import type { Shift } from '../core/measure/shift';
@@ -111,11 +111,20 @@ export interface Jobs {
     ask: PictureAt & { other: PictureAt; rect: Rect; channels: readonly string[] };
     answer: { taken: TakenOut[] };
   };
-  /** A part of a plane of the frame that a head is put in order, at full size; its noise; and what both come to. */
-  ordered: { ask: PictureSource & { plane: number; part: Part }; answer: { ordered: OrderedPart } };
+  /** A part of a plane of the frame that a head is counted, at full size; looked at once more; its noise; and what all come to. */
+  counted: { ask: PictureSource & { plane: number; part: Part }; answer: { counted: CountedPart } };
+  lower: {
+    ask: PictureSource & { plane: number; part: Part; parts: readonly CountedPart[] };
+    answer: { lower: LowerHalves };
+  };
   noise: { ask: PictureSource & { plane: number }; answer: { noise: number } };
   statistics: {
-    ask: PictureSource & { parts: readonly OrderedPart[]; noise: number };
+    ask: PictureSource & {
+      plane: number;
+      parts: readonly CountedPart[];
+      lower: readonly LowerHalves[];
+      noise: number;
+    };
     answer: { statistics: PlaneStatistics };
   };
   /** How the pictures of an average join it, where it is solved, and the noise of each channel of the head. */

@@ -30,7 +30,7 @@ import { keptAsItIs, quantize } from '../core/path/quantize';
 import { settledFrame, unsettled } from '../core/path/settled';
 import { measureShift } from '../core/path/shift';
 import { noiseOf } from '../core/measure/noise';
-import { noiseOfPlane, orderedPlane, planeStatistics } from '../core/measure/statistics';
+import { countedPlane, lowerHalvesOf, noiseOfPlane, planeStatistics } from '../core/measure/statistics';
 import { takenOut } from '../core/measure/taken-out';
 import { middleOf } from '../core/ops/averaging';
 import { isGrey, ownLift, skiesOf, type Lift } from '../core/path/lift';
@@ -203,12 +203,15 @@ export class Workshop {
       const [before, after] = [valuesOf(other), valuesOf(source)];
       return { taken: before.map((plane, c) => takenOut(plane, after[c], rect.width, rect.height)) };
     },
-    ordered: ({ head, plane, part }) => ({
-      ordered: orderedPlane(this.frameOf(head.frames[0].hash), plane, part)
+    counted: ({ head, plane, part }) => ({
+      counted: countedPlane(this.frameOf(head.frames[0].hash), plane, part)
+    }),
+    lower: ({ head, plane, part, parts }) => ({
+      lower: lowerHalvesOf(this.frameOf(head.frames[0].hash), plane, parts, part)
     }),
     noise: ({ head, plane }) => ({ noise: noiseOfPlane(this.frameOf(head.frames[0].hash), plane) }),
-    statistics: ({ head, parts, noise }) => ({
-      statistics: planeStatistics(this.frameOf(head.frames[0].hash), parts, noise)
+    statistics: ({ head, plane, parts, lower, noise }) => ({
+      statistics: planeStatistics(this.frameOf(head.frames[0].hash), plane, parts, lower, noise)
     }),
     head: ({ head, pins }) => {
       const plan = this.plan({ head, steps: [], pins });

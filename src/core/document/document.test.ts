@@ -35,7 +35,6 @@ describe('the document', () => {
   it.each([
     ['an unknown key', jug([step({ strength: 3 })]), '$.pictures[0].steps[0]: unknown key “strength”'],
     ['an unknown op', jug([step({ op: 'sparkle' })]), '$.pictures[0].steps[0].op: “sparkle” is no step'],
-    ['an op that is not built yet', jug([step({ op: 'stars' })]), '“stars” is not built into this version'],
     [
       'a wrong type',
       jug([step({ params: { rows: { r: { g: 'much' } } } })]),

@@ -4,7 +4,7 @@ import { blendModes } from '../blend/modes';
 import { modelOf, models, type ModelId } from '../colour';
 import type { SourceHead } from '../heads';
 import type { Table } from '../lut/table';
-import { findOp, laterOps, opOf } from '../ops';
+import { findOp, opOf } from '../ops';
 import { contentKey } from './content-key';
 import { idSchema, maskSchema, type Mask } from './mask';
 import type { Pin } from './pins';
@@ -87,11 +87,7 @@ export const DEEPEST_GROUP = 8;
 /** Parses the parameters by the op's own schema, and the steps inside it by this one. */
 function parsed(step: Shaped, depth: number, context: Context): Parsed {
   const op = findOp(step.op);
-  if (!op) {
-    return laterOps.includes(step.op)
-      ? refuse(context, ['op'], `the step “${step.op}” is not built into this version of Kromba yet`)
-      : refuse(context, ['op'], `“${shortened(step.op)}” is no step`);
-  }
+  if (!op) return refuse(context, ['op'], `“${shortened(step.op)}” is no step`);
   if (step.params === undefined) return refuse(context, ['params'], 'is missing (object expected)');
   let params = part(op.params, step.params, ['params'], context) as object | undefined;
   if (!params) return z.NEVER;

@@ -1,15 +1,11 @@
 import { describe, expect, it } from 'vitest';
-import { randomStream } from '../random';
+import { randomStream, scattered } from '../random';
 import { commonSky } from './common-sky';
 import { seenOf } from './seen';
 
 const [WIDTH, HEIGHT] = [640, 480];
 const SKY = [0.02, 0.031, 0.024];
 const SIGMA = 0.002;
-
-/** A normally scattered value (Box & Muller 1958). */
-const scattered = (random: () => number): number =>
-  Math.sqrt(-2 * Math.log(1 - random())) * Math.cos(2 * Math.PI * random());
 
 /** How far each sample lies from its level, in σ. */
 const NOISE = SKY.map((_, c) => {

@@ -1,5 +1,8 @@
 /** How strong the noise of a plane is where it is dark and where it is bright: light comes in counts, and a stretch changes what they scatter by. */
 import type { Rect } from '../raster/raster';
+import { inRoom } from '../kernels/arena';
+import { layerResponse, layersReach, throughLayers } from '../spatial/a-trous';
+import { wholeField } from '../spatial/field';
 import { finestLayer, noiseBands, RESPONSE, type Size } from './noise';
 
 /** σ by the value of the plane, straight between its nodes, and held beyond the first and the last. */
@@ -14,30 +17,38 @@ export interface NoiseCurve {
 const [SIDE, FEWEST, MOST_PLACES, NODES] = [8, 64, 16, 17];
 /**
  * Of the squares that are as bright, the scatter is read off so far from the quietest: what holds structure lies above. There it is so much
- * of σ where there is none (worked out from ten million samples of white noise).
+ * of the layer's σ where there is none, from the finest layer on (worked out from ten million samples of white noise).
  */
-const [QUIET, QUIET_PART] = [0.05, 0.8451];
+const QUIET = 0.05;
+const QUIET_PARTS = [0.8451, 0.8465, 0.7052, 0.5139];
 
-interface Square {
+/** A small part of a plane: its mean, and how its layer scatters about 0. */
+export interface Square {
   readonly value: number;
   readonly scatter: number;
 }
 
-/** The squares of a part that miss no sample. */
-function squaresOf(plane: Float32Array, width: number, height: number): Square[] {
-  const layer = finestLayer(plane, width, height);
+/** The squares of a part that miss no sample. @param edge so many samples of the layer at the border of the part say nothing */
+function squaresOf(
+  plane: Float32Array,
+  width: number,
+  height: number,
+  layer = finestLayer(plane, width, height),
+  side = SIDE,
+  edge = 2
+): Square[] {
   const found: Square[] = [];
-  for (let y = 2; y + SIDE <= height - 2; y += SIDE) {
-    for (let x = 2; x + SIDE <= width - 2; x += SIDE) {
+  for (let y = edge; y + side <= height - edge; y += side) {
+    for (let x = edge; x + side <= width - edge; x += side) {
       let [sum, squares] = [0, 0];
-      for (let j = 0; j < SIDE; j++) {
+      for (let j = 0; j < side; j++) {
         const from = (y + j) * width + x;
-        for (let i = from; i < from + SIDE; i++) {
+        for (let i = from; i < from + side; i++) {
           sum += plane[i];
           squares += layer[i] * layer[i];
         }
       }
-      const count = SIDE * SIDE;
+      const count = side * side;
       if (squares === squares) found.push({ value: sum / count, scatter: Math.sqrt(squares / count) });
     }
   }
@@ -46,19 +57,37 @@ function squaresOf(plane: Float32Array, width: number, height: number): Square[]
 
 const NONE: NoiseCurve = { from: 0, to: 1, sigmas: [0, 0] };
 
-function curveOf(squares: readonly Square[]): NoiseCurve {
-  if (squares.length === 0) return NONE;
-  const sorted = [...squares].sort((a, b) => a.value - b.value);
+/** Squares in the order of their values, cut into parts in which they are about as bright. */
+function* alike(sorted: readonly Square[]): Generator<readonly Square[]> {
   const count = Math.max(1, Math.min(MOST_PLACES, Math.floor(sorted.length / FEWEST)));
-  const places = Array.from({ length: count }, (_, k) => {
-    const part = sorted.slice(
+  for (let k = 0; k < count; k++)
+    yield sorted.slice(
       Math.floor((k * sorted.length) / count),
       Math.floor(((k + 1) * sorted.length) / count)
     );
-    const scatters = part.map(({ scatter }) => scatter).sort((a, b) => a - b);
+}
+export const inOrderOfValue = (squares: readonly Square[]): Square[] =>
+  [...squares].sort((a, b) => a.value - b.value);
+
+/** σ of white noise by which so bright squares of a layer scatter, from the darkest on. @param sorted at least one, in the order of their values */
+export const placesOf = (
+  sorted: readonly Square[],
+  layer = 0
+): readonly { readonly value: number; readonly sigma: number }[] =>
+  [...alike(sorted)].map((part) => {
+    const scatters = Float64Array.from(part, ({ scatter }) => scatter).sort();
     const quiet = scatters[Math.floor(QUIET * (scatters.length - 1))];
-    return { value: part[part.length >> 1].value, sigma: quiet / (QUIET_PART * RESPONSE) };
+    return {
+      value: part[part.length >> 1].value,
+      sigma: quiet / (QUIET_PARTS[layer] * (layer === 0 ? RESPONSE : layerResponse(layer)))
+    };
   });
+
+/** σ by the value, of the squares of one layer. */
+export function curveOf(squares: readonly Square[], layer = 0): NoiseCurve {
+  if (squares.length === 0) return NONE;
+  const places = placesOf(inOrderOfValue(squares), layer);
+  const count = places.length;
   const [from, to] = [places[0].value, places[count - 1].value];
   if (!(to > from)) {
     const sigma = places[count >> 1].sigma;
@@ -66,10 +95,9 @@ function curveOf(squares: readonly Square[]): NoiseCurve {
   }
   const sigmas = Array.from({ length: NODES }, (_, i) => {
     const value = from + ((to - from) * i) / (NODES - 1);
-    const above = Math.max(
-      1,
-      places.findIndex((place) => place.value >= value)
-    );
+    // The last may come out a bit above what it is reckoned from.
+    const found = places.findIndex((place) => place.value >= value);
+    const above = found < 0 ? count - 1 : Math.max(1, found);
     const [a, b] = [places[above - 1], places[above]];
     const along = b.value > a.value ? Math.min(1, Math.max(0, (value - a.value) / (b.value - a.value))) : 1;
     return a.sigma + along * (b.sigma - a.sigma);
@@ -93,7 +121,38 @@ export function* noiseCurves(
     });
     yield (k + 1) / bands.length;
   }
-  return squares.map(curveOf);
+  return squares.map((one) => curveOf(one ?? []));
+}
+
+/** Side of the squares in which coarser layers are told. */
+const WIDE = 16;
+/** Rows of the parts in which they are: enough that the coarsest has some that depend on nothing beyond. */
+const TALL = 128;
+
+/**
+ * The squares of a plane that is read part by part, in each of so many à trous layers, four at most. Yields how much of it is done.
+ * Those with missing samples take no part.
+ */
+export function* squaresByLayer(
+  size: Size,
+  read: (rect: Rect) => Float32Array,
+  count: number
+): Generator<number, Square[][], void> {
+  const bands = noiseBands(size, TALL);
+  const squares = Array.from({ length: count }, (): Square[] => []);
+  for (const [k, rect] of bands.entries()) {
+    const { width, height } = rect;
+    const plane = read(rect);
+    inRoom(() => {
+      throughLayers(plane, wholeField({ x: 0, y: 0, width, height }), count, (layer, number) => {
+        const side = number === 0 ? SIDE : WIDE;
+        for (const one of squaresOf(plane, width, height, layer, side, layersReach(number + 1)))
+          squares[number].push(one);
+      });
+    });
+    yield (k + 1) / bands.length;
+  }
+  return squares;
 }
 
 /** σ where the plane has a value. */

@@ -13,21 +13,23 @@ const [EDGE, NEAR, MIDDLE] = [1 / 16, 4 / 16, 6 / 16];
 
 /** The finest layer: what a B3 spline takes off; missing where one of its twenty-five samples is, and at the border. */
 export function finestLayer(plane: Float32Array, width: number, height: number): Float32Array {
+  // Names of this file are looked up anew for every sample.
+  const [edge, near, middle] = [EDGE, NEAR, MIDDLE];
   const across = new Float32Array(width * height).fill(Number.NaN);
   for (let y = 0; y < height; y++) {
     const end = (y + 1) * width - 2;
     for (let i = y * width + 2; i < end; i++)
       across[i] =
-        EDGE * (plane[i - 2] + plane[i + 2]) + NEAR * (plane[i - 1] + plane[i + 1]) + MIDDLE * plane[i];
+        edge * (plane[i - 2] + plane[i + 2]) + near * (plane[i - 1] + plane[i + 1]) + middle * plane[i];
   }
   const out = new Float32Array(width * height).fill(Number.NaN);
   const end = (height - 2) * width;
   for (let i = 2 * width; i < end; i++)
     out[i] =
       plane[i] -
-      (EDGE * (across[i - 2 * width] + across[i + 2 * width]) +
-        NEAR * (across[i - width] + across[i + width]) +
-        MIDDLE * across[i]);
+      (edge * (across[i - 2 * width] + across[i + 2 * width]) +
+        near * (across[i - width] + across[i + width]) +
+        middle * across[i]);
   return out;
 }
 
@@ -46,13 +48,13 @@ export interface Size {
   readonly height: number;
 }
 
-/** Parts by which the noise of a picture is told: all of a small one, bands that are spread over the height of a large one. */
-export function noiseBands({ width, height }: Size): Rect[] {
-  const bands = Math.max(1, Math.ceil(ENOUGH / (width * BAND)));
-  if (width < 5 || bands * BAND >= height) return [{ x: 0, y: 0, width, height }];
+/** Parts by which the noise of a picture is told: all of a small one, bands so `tall` that are spread over the height of a large one. */
+export function noiseBands({ width, height }: Size, tall = BAND): Rect[] {
+  const bands = Math.max(1, Math.ceil(ENOUGH / (width * tall)));
+  if (width < 5 || bands * tall >= height) return [{ x: 0, y: 0, width, height }];
   return Array.from({ length: bands }, (_, k) => {
-    const y = Math.floor((k * (height - BAND)) / Math.max(1, bands - 1));
-    return { x: 0, y, width, height: BAND };
+    const y = Math.floor((k * (height - tall)) / Math.max(1, bands - 1));
+    return { x: 0, y, width, height: tall };
   });
 }
 
@@ -97,12 +99,30 @@ export function clippedSigma(layer: Float32Array): number {
   let most = Infinity;
   let sigma = 0;
   let before = -1;
+  /** Of what was looked at last: all that lies under `floor` together, and what lies between it and the bound of then. */
+  let floor = Infinity;
+  let within = { sum: 0, count: 0 };
+  const tail = new Float32Array(layer.length);
+  let long = 0;
   for (let round = 0; round < MOST_ROUNDS; round++) {
-    let sum = 0;
-    let count = 0;
-    for (let i = 0; i < layer.length; i++) {
-      const v = layer[i];
-      if (!(Math.abs(v) <= most)) continue;
+    if (most < floor || round === 0) {
+      floor = SURE * most;
+      let [sum, count] = [0, 0];
+      long = 0;
+      for (let i = 0; i < layer.length; i++) {
+        const v = layer[i];
+        const size = Math.abs(v);
+        if (size < floor) {
+          sum += v * v;
+          count++;
+        } else if (size <= most) tail[long++] = v;
+      }
+      within = { sum, count };
+    }
+    let { sum, count } = within;
+    for (let i = 0; i < long; i++) {
+      const v = tail[i];
+      if (Math.abs(v) > most) continue;
       sum += v * v;
       count++;
     }
@@ -114,3 +134,5 @@ export function clippedSigma(layer: Float32Array): number {
   }
   return sigma;
 }
+/** A round takes the bound in by less than to this part of it, once nothing but noise is left. */
+const SURE = 0.7;

@@ -4,8 +4,17 @@ import { describe, expect, it } from 'vitest';
 import { randomStream } from '../random';
 import { demingLine } from './deming';
 import { clippedSigma, finestLayer, noiseOf, noiseOfWhole } from './noise';
-import { ordered, orderedFloats, orderedPresent, orderedWholes, type Ordered } from './order';
-import { medianAndMad, skyOf } from './sky';
+import {
+  askedOf,
+  countFloats,
+  countWholes,
+  lowerHalves,
+  ordered,
+  orderedPresent,
+  type Ordered,
+  type Stride
+} from './order';
+import { medianAndMad, skyOf, skyOfOrdered } from './sky';
 import { fitPolynomial, fitSpline, surfaceAt, type Sample } from './surface';
 
 const random = randomStream(77);
@@ -38,36 +47,89 @@ describe('robust estimates', () => {
     expect(all(orderedPresent(values))).toEqual(sorted(values));
     expect(all(orderedPresent(values, 100))).toEqual(sorted(values.slice(0, 100)));
     // In parts, and every third from the second on.
-    const cut = [0, 3000, 3001, 6600].map((from, i, cuts) =>
-      orderedFloats(values, { first: 1, step: 3, from, to: cuts[i + 1] ?? 6666 })
+    const partsOf = (list: Float32Array, strides: readonly Stride[], inOne = true): Ordered => {
+      const parts = strides.map((stride) => countFloats(list, stride));
+      const halves = inOne ? [...parts[0].upper.keys()] : [];
+      const known = strides.map((stride, i) => lowerHalves(list, stride, parts[i], halves));
+      return ordered(parts, (half) =>
+        strides.map(
+          (stride, i) => known[i].get(half) ?? lowerHalves(list, stride, parts[i], [half]).get(half)!
+        )
+      );
+    };
+    const cut = partsOf(
+      values,
+      [0, 3000, 3001, 6600].map((from, i, cuts) => ({ first: 1, step: 3, from, to: cuts[i + 1] ?? 6666 }))
     );
     const thirds = sorted(values.slice(0, 3 * 6666).filter((_, i) => i % 3 === 1));
-    expect(all(ordered(cut))).toEqual(thirds);
-    expect(ordered(cut).length).toBe(thirds.length);
+    expect(all(cut)).toEqual(thirds);
+    expect(cut.length).toBe(thirds.length);
     // So many of one upper half that they are counted; of the parts one counts and one does not.
     const narrow = Float32Array.from({ length: 300_000 }, (_, i) => 1 + ((i * 7919) % 50_000) * 2 ** -23);
-    const narrowParts = [
-      orderedFloats(narrow, { first: 0, step: 1, from: 0, to: 250_000 }),
-      orderedFloats(narrow, { first: 0, step: 1, from: 250_000, to: 300_000 })
-    ];
     const inRow = sorted(narrow);
-    const found = ordered(narrowParts);
+    const strides = [
+      { first: 0, step: 1, from: 0, to: 250_000 },
+      { first: 0, step: 1, from: 250_000, to: 300_000 }
+    ];
+    const found = partsOf(narrow, strides, false);
     for (const rank of [0, 1, 77, 149_999, 150_000, 299_999]) expect(found.at(rank)).toBe(inRow[rank]);
     for (const v of [0, 1, 1.001, 1 + 2 ** -24, narrow[4711], 2, Infinity]) {
       expect(found.below(v)).toBe(inRow.filter((one) => one < v).length);
       expect(found.below(v, true)).toBe(inRow.filter((one) => one <= v).length);
     }
     for (const v of [-1, 0, -0, 0.5, 1e-45, Infinity, -Infinity, -3e38]) {
-      expect(ordered(cut).below(v)).toBe(thirds.filter((one) => one < v).length);
-      expect(ordered(cut).below(v, true)).toBe(thirds.filter((one) => one <= v).length);
+      expect(cut.below(v)).toBe(thirds.filter((one) => one < v).length);
+      expect(cut.below(v, true)).toBe(thirds.filter((one) => one <= v).length);
     }
     const whole = Uint16Array.from({ length: 9000 }, () => Math.floor(65536 * random()));
     const third = sorted(whole.filter((_, i) => i % 3 === 1));
-    const counted = ordered([orderedWholes(whole, { first: 1, step: 3, from: 0, to: 3000 })]);
+    const counted = ordered([countWholes(whole, { first: 1, step: 3, from: 0, to: 3000 })], () => []);
     expect(all(counted)).toEqual(third);
     expect(counted.sum).toBe(third.reduce((sum, v) => sum + v, 0));
     expect(counted.below(30_000.5)).toBe(third.filter((v) => v < 30_000.5).length);
     expect(counted.below(third[40], true)).toBe(third.filter((v) => v <= third[40]).length);
+  });
+
+  it('what is asked of samples is told from their counts, below and over zero, at the ends and where all are one', () => {
+    const stride = { first: 0, step: 1, from: 0, to: 200_000 };
+    const kinds = [
+      () => 0.02 + 0.002 * scatter(),
+      () => 0.002 * scatter(),
+      () => -3 + scatter(),
+      () => 0.25,
+      () => (random() < 0.01 ? Number.NaN : 0.1 + 0.001 * scatter() ** 3)
+    ];
+    for (const kind of kinds) {
+      const list = Float32Array.from({ length: stride.to }, kind);
+      const part = countFloats(list, stride);
+      const ask = (samples: Ordered): unknown => [
+        medianAndMad(samples),
+        skyOfOrdered(samples),
+        samples.at(0),
+        samples.at(samples.length - 1)
+      ];
+      const lower = lowerHalves(list, stride, part, askedOf([part], ask));
+      let unasked = 0;
+      const found = ask(
+        ordered([part], (half) => {
+          const known = lower.get(half);
+          if (!known) unasked++;
+          return [known ?? lowerHalves(list, stride, part, [half]).get(half)!];
+        })
+      );
+      // By the language's own sort.
+      const inRow = list.filter((v) => v === v).sort();
+      const plain = ask({
+        length: inRow.length,
+        sum: 0,
+        at: (rank) => inRow[rank],
+        about: (rank) => [inRow[rank], inRow[rank]],
+        below: (v, andAt = false) => inRow.filter((one) => one < v || (andAt && one === v)).length
+      });
+      expect(found).toEqual(plain);
+      expect(unasked).toBeLessThan(2);
+      expect(lower.size).toBeLessThan(40);
+    }
   });
 
   it.skipIf(!existsSync('/usr/lib/python3/dist-packages/astropy'))(

@@ -1,12 +1,11 @@
 import { describe, expect, it } from 'vitest';
 import { makeCurve, readCurve } from '../curve';
-import { randomStream } from '../random';
+import { randomStream, scattered } from '../random';
 import { areaUnderRoc, discriminant, separations, transition } from './separation';
 
 const random = randomStream(12);
-const normal = (): number => Math.sqrt(-2 * Math.log(1 - random())) * Math.cos(2 * Math.PI * random());
 const around = (mean: number, spread: number, n = 400): Float32Array =>
-  Float32Array.from({ length: n }, () => mean + spread * normal());
+  Float32Array.from({ length: n }, () => mean + spread * scattered(random));
 
 describe('the area under the ROC curve', () => {
   it.each([
@@ -92,7 +91,7 @@ describe('the candidates', () => {
     // Both channels vary together along one line; only their difference tells the sets apart.
     const line = (offset: number): Float32Array[] => {
       const t = around(0.5, 0.15);
-      return [t, t.map((v) => v + offset + 0.01 * normal()), around(0.5, 0.02)];
+      return [t, t.map((v) => v + offset + 0.01 * scattered(random)), around(0.5, 0.02)];
     };
     const [first] = separations(line(0.06), line(0), 'coded');
     expect(first.source.kind).toBe('mix');

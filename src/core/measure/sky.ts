@@ -35,13 +35,20 @@ export function medianAndMad(samples: Ordered): { median: number; mad: number } 
 function deviationOf(samples: Ordered, from: number, to: number, median: number): number {
   const middle = Math.min(to, Math.max(from, samples.below(median)));
   const [left, right] = [middle - from, to - middle];
+  /** Whether the one on the left lies nearer than the one on the right: looked at closely only where both may. */
+  const nearer = (one: number, other: number): boolean => {
+    const [a, b] = [samples.about(one), samples.about(other)];
+    if (median - a[0] < b[0] - median) return true;
+    if (median - a[1] >= b[1] - median) return false;
+    return median - samples.at(one) < samples.at(other) - median;
+  };
   /** The deviation before which `rank` others stand. */
   const ofRank = (rank: number): number => {
     // So many of the smallest are on the left.
     let [low, high] = [Math.max(0, rank + 1 - right), Math.min(rank + 1, left)];
     while (low < high) {
       const half = (low + high) >> 1;
-      if (median - samples.at(middle - 1 - half) < samples.at(middle + rank - half) - median) low = half + 1;
+      if (nearer(middle - 1 - half, middle + rank - half)) low = half + 1;
       else high = half;
     }
     const below = low > 0 ? median - samples.at(middle - low) : 0;

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { randomStream } from '../random';
+import { randomStream, scattered } from '../random';
 import { STAR_REACH, starPeaks, starPlace } from './star-places';
 
 const SIDE = 2 * STAR_REACH + 1;
@@ -33,10 +33,6 @@ function skyOfStars(width: number, height: number, stars: readonly Star[], groun
       }
   return plane;
 }
-
-/** A normally scattered value (Box & Muller 1958). */
-const scattered = (random: () => number): number =>
-  Math.sqrt(-2 * Math.log(1 - random())) * Math.cos(2 * Math.PI * random());
 
 const MIDDLE = SIDE / 2;
 const one = (dx: number, dy: number, more: Partial<Star> = {}): Star => ({

@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { deconvolve } from '../ops/deconvolve';
-import { randomStream } from '../random';
+import { randomStream, scattered } from '../random';
 import { commonSpread, SHAPE_REACH, starShape } from './star-shape';
 
 const SIDE = 2 * SHAPE_REACH + 1;
@@ -12,10 +12,6 @@ interface Oval {
   readonly angle: number;
   readonly beta: number;
 }
-
-/** A normally scattered value (Box & Muller 1958). */
-const scattered = (random: () => number): number =>
-  Math.sqrt(-2 * Math.log(1 - random())) * Math.cos(2 * Math.PI * random());
 
 /** A star of a given width along each axis, on a sky of 0.02, by the definition of Moffat (1969) in its own axes. */
 function star({ long, short, angle, beta }: Oval, height: number, noise: number, seed: number): Float32Array {

@@ -1,5 +1,16 @@
 import { noiseOfWhole } from './noise';
-import { ordered, orderedFloats, orderedWholes, type OrderedPart } from './order';
+import {
+  askedOf,
+  countFloats,
+  countWholes,
+  lowerHalves,
+  ordered,
+  type CountedPart,
+  type Lower,
+  type LowerHalves,
+  type Ordered,
+  type Stride
+} from './order';
 import { medianAndMad, skyOfOrdered } from './sky';
 import { sampleScale, type Frame } from '../raster/frame';
 
@@ -33,16 +44,33 @@ interface Part {
   readonly of: number;
 }
 
-/** A part of a plane in order, in the frame's own samples. */
-export function orderedPlane(frame: Frame, plane: number, { at, of }: Part = { at: 0, of: 1 }): OrderedPart {
-  const { samples } = frame.levels[0];
+function strideOf(frame: Frame, plane: number, { at, of }: Part): Stride {
   const step = planeNames(frame).length;
-  const count = samples.length / step;
-  const stride = {
-    ...{ first: plane, step, from: Math.floor((count * at) / of) },
-    to: Math.floor((count * (at + 1)) / of)
-  };
-  return samples instanceof Float32Array ? orderedFloats(samples, stride) : orderedWholes(samples, stride);
+  const count = frame.levels[0].samples.length / step;
+  const to = Math.floor((count * (at + 1)) / of);
+  return { first: plane, step, from: Math.floor((count * at) / of), to };
+}
+const WHOLE: Part = { at: 0, of: 1 };
+
+/** A part of a plane counted, in the frame's own samples. */
+export function countedPlane(frame: Frame, plane: number, part: Part = WHOLE): CountedPart {
+  const { samples } = frame.levels[0];
+  const stride = strideOf(frame, plane, part);
+  return samples instanceof Float32Array ? countFloats(samples, stride) : countWholes(samples, stride);
+}
+
+/** What of a part of a plane must be looked at once more for its statistics. @param parts all of the plane, counted; its own among them */
+export function lowerHalvesOf(
+  frame: Frame,
+  plane: number,
+  parts: readonly CountedPart[],
+  part: Part = WHOLE
+): LowerHalves {
+  const { samples } = frame.levels[0];
+  if (!(samples instanceof Float32Array)) return new Map();
+  const stride = strideOf(frame, plane, part);
+  const asked = askedOf(parts, statisticsOf);
+  return lowerHalves(samples, stride, parts[part.at], asked);
 }
 
 /** σ of the noise of a plane, in 0…1 nominal. */
@@ -60,26 +88,51 @@ export function noiseOfPlane(frame: Frame, plane: number): number {
 /** From here on a sample is at the end of its range. */
 const CLIPPED = 1 - 0.5 / 65535;
 
-/** Statistics of a plane at full size, in 0…1 nominal, from its parts in order and its noise; missing samples take no part. */
-export function planeStatistics(frame: Frame, parts: readonly OrderedPart[], noise: number): PlaneStatistics {
-  const scale = sampleScale(frame.levels[0].samples);
-  const samples = ordered(parts);
+/** What samples in order come to, in their own unit; 1 is `nominal` there. */
+function statisticsOf(samples: Ordered, nominal = 1): Omit<PlaneStatistics, 'noise'> {
   const { length, sum } = samples;
-  const none = { min: Number.NaN, max: Number.NaN, mean: Number.NaN, median: Number.NaN, mad: Number.NaN };
-  if (length === 0) return { ...none, noise, sky: Number.NaN, clipped: Number.NaN };
-  const { median, mad } = medianAndMad(samples);
+  const none = Number.NaN;
+  if (length === 0)
+    return { min: none, max: none, mean: none, median: none, mad: none, sky: none, clipped: none };
   return {
-    ...{ min: samples.at(0) * scale, max: samples.at(length - 1) * scale, mean: (sum / length) * scale },
-    ...{ median: median * scale, mad: mad * scale, noise, sky: skyOfOrdered(samples).level * scale },
-    clipped: 1 - samples.below(CLIPPED / scale) / length
+    ...{ min: samples.at(0), max: samples.at(length - 1), mean: sum / length },
+    ...medianAndMad(samples),
+    sky: skyOfOrdered(samples).level,
+    clipped: 1 - samples.below(CLIPPED * nominal) / length
+  };
+}
+
+/** Statistics of a plane at full size, in 0…1 nominal, from its parts, counted and looked at, and its noise; missing samples take no part. */
+export function planeStatistics(
+  frame: Frame,
+  plane: number,
+  parts: readonly CountedPart[],
+  lower: readonly LowerHalves[],
+  noise: number
+): PlaneStatistics {
+  const { samples } = frame.levels[0];
+  const scale = sampleScale(samples);
+  const lowersOf = (half: number): Lower[] => {
+    const known = lower.flatMap((one) => one.get(half) ?? []);
+    if (known.length === parts.length || !(samples instanceof Float32Array)) return known;
+    return parts.flatMap((part, at) => [
+      ...lowerHalves(samples, strideOf(frame, plane, { at, of: parts.length }), part, [half]).values()
+    ]);
+  };
+  const found = statisticsOf(ordered(parts, lowersOf), 1 / scale);
+  const { min, max, mean, median, mad, sky, clipped } = found;
+  return {
+    ...{ min: min * scale, max: max * scale, mean: mean * scale, median: median * scale, mad: mad * scale },
+    ...{ noise, sky: sky * scale, clipped }
   };
 }
 
 /** The same of each plane of a frame. */
 export const frameStatistics = (frame: Frame): Record<string, PlaneStatistics> =>
   Object.fromEntries(
-    planeNames(frame).map((name, plane) => [
-      name,
-      planeStatistics(frame, [orderedPlane(frame, plane)], noiseOfPlane(frame, plane))
-    ])
+    planeNames(frame).map((name, plane) => {
+      const parts = [countedPlane(frame, plane)];
+      const lower = [lowerHalvesOf(frame, plane, parts)];
+      return [name, planeStatistics(frame, plane, parts, lower, noiseOfPlane(frame, plane))];
+    })
   );

@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import { modelOf, type ModelId } from '../colour';
 import { seenOf } from '../measure/seen';
-import { randomStream } from '../random';
+import { randomStream, scattered } from '../random';
 import { finished } from '../testing';
 import { channelNoise } from './channel-noise';
 import { givenFor, type Asked } from './op';
@@ -11,9 +11,7 @@ const SIGMA = 0.01;
 
 /** Grey of 0.5 with noise; of most of it one channel is missing. */
 const random = randomStream(8);
-const grey = new Float32Array(SIZE.width * SIZE.height).map(
-  () => 0.5 + SIGMA * Math.sqrt(-2 * Math.log(1 - random())) * Math.cos(2 * Math.PI * random())
-);
+const grey = new Float32Array(SIZE.width * SIZE.height).map(() => 0.5 + SIGMA * scattered(random));
 const red = grey.map((v, i) => (i % SIZE.width > 120 ? Number.NaN : v));
 
 function noiseOn(model: ModelId, letter: string): number {

@@ -1,33 +1,18 @@
 import { describe, expect, it } from 'vitest';
 import { inRoom, takePlane } from '../kernels/arena';
-import { randomStream } from '../random';
+import { randomStream, scattered } from '../random';
 import { evaluate } from '../path/evaluate';
 import { shrinkBlocks } from '../spatial/shrink-blocks';
-import { floatFrame, planOf, render, softFrame, stepOf } from '../testing';
+import { greyFrame, planOf, render, softFrame, stepOf } from '../testing';
 
 const random = randomStream(61);
-/** A normally scattered value (Box & Muller 1958). */
-const scattered = (): number => Math.sqrt(-2 * Math.log(1 - random())) * Math.cos(2 * Math.PI * random());
-const frameOf = (
-  width: number,
-  height: number,
-  value: (x: number, y: number) => number
-): ReturnType<typeof floatFrame> =>
-  floatFrame(
-    width,
-    height,
-    Float32Array.from({ length: 3 * width * height }, (_, i) => {
-      const at = Math.floor(i / 3);
-      return value(at % width, Math.floor(at / width));
-    })
-  );
 
 describe('blocks shrunk in the cosine transform', () => {
   const [width, height] = [52, 40];
   const noise = { from: 0, to: 1, sigmas: [0.02, 0.05, 0.03] };
   const plane = Float32Array.from(
     { length: width * height },
-    (_, i) => 0.5 + 0.3 * Math.sin((i % width) / 5) + 0.04 * scattered()
+    (_, i) => 0.5 + 0.3 * Math.sin((i % width) / 5) + 0.04 * scattered(random)
   );
   const pilot = plane.map((v, i) => 0.9 * v + 0.02 * Math.cos(i / 7));
 
@@ -62,10 +47,10 @@ describe('blocks shrunk in the cosine transform', () => {
 
 describe('taking noise out', () => {
   const [WIDTH, HEIGHT] = [430, 90];
-  const noisy = frameOf(
+  const noisy = greyFrame(
     WIDTH,
     HEIGHT,
-    (x, y) => 0.4 + 0.2 * Math.sin(x / 17) * Math.cos(y / 23) + 0.02 * scattered()
+    (x, y) => 0.4 + 0.2 * Math.sin(x / 17) * Math.cos(y / 23) + 0.02 * scattered(random)
   );
 
   it.each([8, 16, 32])('up to %i px comes to the same in parts, whatever their corners', (coarsest) => {
@@ -99,7 +84,7 @@ describe('taking noise out', () => {
 
   it('keeps more of what is faint with more detail', () => {
     // A net of lines as strong as the noise.
-    const net = frameOf(200, 160, (x, y) => 0.5 + 0.02 * Math.cos((x + y) / 2) + 0.02 * scattered());
+    const net = greyFrame(200, 160, (x, y) => 0.5 + 0.02 * Math.cos((x + y) / 2) + 0.02 * scattered(random));
     const strength = (detail: number): number => {
       const [plane] = render(net, [stepOf('denoise', { detail })]);
       return plane.reduce(
@@ -114,8 +99,8 @@ describe('taking noise out', () => {
   });
 
   it('keeps alpha, missing samples and their neighbours: a gap is no edge', () => {
-    const gap = frameOf(160, 120, (x, y) =>
-      x > 60 && x < 80 && y > 40 && y < 60 ? Number.NaN : 0.5 + 0.02 * scattered()
+    const gap = greyFrame(160, 120, (x, y) =>
+      x > 60 && x < 80 && y > 40 && y < 60 ? Number.NaN : 0.5 + 0.02 * scattered(random)
     );
     const [plane] = render(gap, [stepOf('denoise')]);
     const [came] = render(gap, []);
@@ -134,7 +119,7 @@ describe('taking noise out', () => {
     [17, 9]
   ])('leaves a picture of %i × %i one of numbers', (width, height) => {
     const planes = render(
-      frameOf(width, height, () => 0.3 + 0.01 * scattered()),
+      greyFrame(width, height, () => 0.3 + 0.01 * scattered(random)),
       [stepOf('denoise')]
     );
     for (const v of planes[0]) expect(Math.abs(v - 0.3)).toBeLessThan(0.06);

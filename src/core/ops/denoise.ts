@@ -1,10 +1,10 @@
 import { z } from 'zod';
-import { fillPresent } from '../colour';
 import { inRoom, takePlane } from '../kernels/arena';
 import { noiseCurves, scaledCurve, type NoiseCurve } from '../measure/noise-curve';
 import { denoisePlane, denoiseReach } from '../spatial/denoise';
 import { filled } from '../spatial/fill';
 import { BLOCK } from '../spatial/shrink-blocks';
+import { channelsRead } from './channel-noise';
 import { shown } from './controls';
 import { oneOrEach, refusedKey, said, valueOf } from './fields';
 import { defineOp, type Asked, type Solving } from './op';
@@ -68,15 +68,8 @@ export const denoise = defineOp<DenoiseParams, DenoiseCoefficients, DenoiseSolut
   refuses: ({ strength, detail }, model) =>
     refusedKey('strength', strength, model) ?? refusedKey('detail', detail, model),
   needs: () => ({ curves: true }),
-  *solve(_, { channels, encoding, size, region }: Asked): Solving<DenoiseSolution> {
-    const ids = channels.map(({ id }) => id);
-    const noise = yield* noiseCurves(size, (rect) => {
-      const n = rect.width * rect.height;
-      const planes = ids.map(() => new Float32Array(n));
-      fillPresent(ids, region(rect).planes, encoding, planes, n);
-      return planes;
-    });
-    return { noise };
+  *solve(_, asked: Asked): Solving<DenoiseSolution> {
+    return { noise: yield* noiseCurves(asked.size, channelsRead(asked)) };
   },
   prepare: ({ strength, detail, coarsest }, { channels }, solution) => ({
     coarsest,

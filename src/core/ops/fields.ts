@@ -76,3 +76,11 @@ export const said = (v: number, digits = 1): string => {
 
 /** The same with its sign always there. */
 export const signed = (v: number, digits = 1): string => (v > 0 ? `+${said(v, digits)}` : said(v, digits));
+
+const MOST_PLACES = 500;
+const coordinate = z.number({ error: 'must be a number' });
+/** Places of the picture, [x, y] in full-size pixels. */
+export const places = z
+  .array(z.tuple([coordinate, coordinate]))
+  .max(MOST_PLACES, `takes at most ${MOST_PLACES} places`)
+  .default([]);

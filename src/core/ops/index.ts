@@ -30,6 +30,7 @@ import { sky } from './sky';
 import { skySeen } from './sky-seen';
 import { smooth } from './smooth';
 import { straighten } from './straighten';
+import { stars } from './stars';
 import { stretch } from './stretch';
 import { tint } from './tint';
 import { weigh } from './weigh';
@@ -63,15 +64,13 @@ export const ops: readonly Op[] = [
   sharpen,
   deconvolve,
   denoise,
+  stars,
   smooth,
   blur,
   straighten,
   register,
   group
 ] as unknown as Op[];
-
-/** Ops of the format that this version can't compute yet; a document that holds one is refused by name. */
-export const laterOps: readonly string[] = ['stars'];
 
 export const findOp = (id: string): Op | undefined => ops.find((op) => op.id === id);
 

@@ -1,32 +1,17 @@
 import { describe, expect, it } from 'vitest';
-import { randomStream } from '../random';
-import { floatFrame, planOf, render, stepOf } from '../testing';
+import { randomStream, scattered } from '../random';
+import { greyFrame, planOf, render, stepOf } from '../testing';
 import { evaluate } from '../path/evaluate';
 import { scales } from './scales';
 
 const random = randomStream(23);
-/** A normally scattered value (Box & Muller 1958). */
-const scattered = (): number => Math.sqrt(-2 * Math.log(1 - random())) * Math.cos(2 * Math.PI * random());
 
-const grey = (
-  width: number,
-  height: number,
-  value: (x: number, y: number) => number
-): ReturnType<typeof floatFrame> =>
-  floatFrame(
-    width,
-    height,
-    Float32Array.from({ length: 3 * width * height }, (_, i) => {
-      const at = Math.floor(i / 3);
-      return value(at % width, Math.floor(at / width));
-    })
-  );
 const rms = (values: ArrayLike<number>): number =>
   Math.sqrt(Array.from(values).reduce((sum, v) => sum + v * v, 0) / values.length);
 
 describe('scales', () => {
   it('as they are give the input back to the bit, in whatever number', () => {
-    const frame = grey(50, 40, () => random());
+    const frame = greyFrame(50, 40, () => random());
     const [plain] = render(frame, []);
     for (const count of [1, 6, 7]) {
       const layers = Array.from({ length: count }, () => ({ gain: 1, threshold: 0 }));
@@ -36,7 +21,7 @@ describe('scales', () => {
 
   it('multiply what is of one size: a wave of 8 px most in the layer of 2 px, a slope in none', () => {
     const wave = (x: number): number => 0.5 + 0.1 * Math.cos((2 * Math.PI * x) / 8);
-    const frame = grey(128, 64, wave);
+    const frame = greyFrame(128, 64, wave);
     const amplitude = (layers: object[]): number => {
       const [plane] = render(frame, [stepOf('scales', { layers })]);
       return (plane[32 * 128 + 64] - plane[32 * 128 + 60]) / 2;
@@ -49,7 +34,7 @@ describe('scales', () => {
     expect(amplitude([{ gain: 0 }, one, one])).toBeCloseTo(0.1 * (1 - parts[0]), 5);
     expect(amplitude([one, { gain: 3 }, one])).toBeCloseTo(0.1 * (1 + 2 * parts[1]), 5);
     expect(amplitude([one, one, { gain: 0 }])).toBeCloseTo(0.1 * (1 - parts[2]), 5);
-    const slope = grey(200, 60, (x) => 0.1 + 0.002 * x);
+    const slope = greyFrame(200, 60, (x) => 0.1 + 0.002 * x);
     const [before] = render(slope, []);
     const [after] = render(slope, [stepOf('scales', { layers: [{ gain: 9 }, { gain: 9 }, { gain: 9 }] })]);
     for (let x = 60; x < 140; x++) expect(after[30 * 200 + x]).toBeCloseTo(before[30 * 200 + x], 5);
@@ -57,7 +42,7 @@ describe('scales', () => {
 
   it('shrink a layer at so many σ of its noise', () => {
     const sigma = 0.02;
-    const frame = grey(400, 300, () => 0.5 + sigma * scattered());
+    const frame = greyFrame(400, 300, () => 0.5 + sigma * scattered(random));
     const only = (threshold: number): Float32Array =>
       render(frame, [stepOf('scales', { layers: [{ gain: 1, threshold }], residual: 0 })])[0];
     expect(rms(only(0)) / (0.8908 * sigma)).toBeCloseTo(1, 1);
@@ -72,7 +57,7 @@ describe('scales', () => {
   it('compress what is coarse towards its mean: 20 : 1 to 5 : 1, the core’s own contrast kept, no halo', () => {
     const [width, height, edge] = [600, 200, 300];
     const ripple = (x: number): number => 0.04 * Math.cos((2 * Math.PI * x) / 6);
-    const frame = grey(width, height, (x) => (x < edge ? 0.05 : 1 + ripple(x)));
+    const frame = greyFrame(width, height, (x) => (x < edge ? 0.05 : 1 + ripple(x)));
     // Half of it is 0.05 and half 1: the mean is 0.525. (0.525 + 0.475 k)/(0.525 − 0.475 k) = 5 where k = 2/2.85·… = 0.736842.
     const k = (0.525 * 4) / (0.475 * 6);
     const params = { compress: { from: 24, amount: 1 - k } };
@@ -92,7 +77,7 @@ describe('scales', () => {
   });
 
   it('at a smaller level are nearly what full size comes to', () => {
-    const frame = grey(256, 192, (x, y) => 0.5 + 0.2 * Math.sin(x / 9) * Math.cos(y / 13));
+    const frame = greyFrame(256, 192, (x, y) => 0.5 + 0.2 * Math.sin(x / 9) * Math.cos(y / 13));
     const plan = planOf(frame, [stepOf('scales', { layers: [1, 1, 2, 1.5].map((gain) => ({ gain })) })]);
     const full = evaluate(plan, 0, { x: 0, y: 0, width: 256, height: 192 }).planes[0];
     const half = evaluate(plan, 1, { x: 0, y: 0, width: 128, height: 96 }).planes[0];

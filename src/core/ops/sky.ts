@@ -2,12 +2,9 @@ import { z } from 'zod';
 import { skyModel, type SkyModel } from '../measure/sky-model';
 import { surfaceRow } from '../measure/surface';
 import { shown } from './controls';
-import { said, unit } from './fields';
+import { places, said, unit } from './fields';
 import { defineOp, type Patch, type Solving } from './op';
 
-const MOST_PLACES = 500;
-const place = z.tuple([z.number({ error: 'must be a number' }), z.number({ error: 'must be a number' })]);
-const places = z.array(place).max(MOST_PLACES, `takes at most ${MOST_PLACES} places`).default([]);
 const bounded = (least: number, most: number, what: string): z.ZodNumber =>
   z
     .number({ error: 'must be a number' })

@@ -16,6 +16,7 @@ import { paramsOf } from '$core/ops/op';
 import type { Registration } from '$core/ops/register';
 import { toFrame } from '$core/raster/geometry';
 import { pool } from '../services';
+import type { Rings } from './stars-apart';
 import { Viewport } from '../viewer/viewport.svelte';
 import { Bracket } from './bracket.svelte';
 import { Shelf } from '../looks/shelf.svelte';
@@ -76,6 +77,8 @@ export class BenchState {
   baking = $state.raw<readonly string[] | null>(null);
   /** Boxes of sky that are shown over the picture. */
   skyBoxes = $state.raw<readonly SkyBox[] | null>(null);
+  /** Stars that are shown over the picture. */
+  rings = $state.raw<Rings | null>(null);
   pin = $state<string | null>(null);
   /** Where several steps are chosen, the one at the other end from the selected. */
   rangeEnd = $state<string | null>(null);

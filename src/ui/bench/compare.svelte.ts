@@ -66,6 +66,8 @@ export class Compare {
   pointer = $state.raw<Spot | null>(null);
   /** What two places differ in is told. */
   telling = $state(false);
+  /** What a person looked at before something was shown for a while; a reload brings it back. */
+  private before = $state.raw<{ readonly looking: Looking; readonly andBack: () => void } | null>(null);
   private readonly readings = new Follower<Spot, readonly (readonly number[] | null)[]>(
     'the readings of the places',
     (spot) => Promise.all(this.places.map((_, i) => (i === this.selected ? null : this.read(i, spot))))
@@ -125,10 +127,36 @@ export class Compare {
 
   set(change: Partial<Omit<Looking, 'places' | 'selected'>>): void {
     this.looking = { ...this.looking, ...change };
-    this.session.look('places', this.looking);
+    if (!this.before) this.session.look('places', this.looking);
+  }
+
+  /** Something is shown for a while. */
+  readonly forAWhile = $derived.by(() => this.before !== null);
+
+  /**
+   * Shows for a while how what is worked on differs from another place.
+   * @param andBack run when what was looked at before is brought back
+   */
+  showDifference(other: OutPlace, how: Pick<Looking, 'by' | 'times'>, andBack: () => void): void {
+    this.before ??= { looking: this.looking, andBack };
+    const places = [this.worked(), other];
+    this.looking = { ...this.looking, ...{ places, selected: 0, other: 1, way: 'difference' }, ...how };
+    this.see();
+  }
+
+  /** Brings back what a person looked at before. */
+  bringBack(): void {
+    if (!this.before) return;
+    const { looking, andBack } = this.before;
+    this.before = null;
+    this.looking = looking;
+    this.flipped = Math.min(this.flipped, looking.places.length - 1);
+    this.see();
+    andBack();
   }
 
   private put(places: readonly OutPlace[], selected: number, other: number): void {
+    this.before = null;
     this.looking = { ...this.looking, places: [...places], selected, other };
     this.flipped = Math.min(this.flipped, places.length - 1);
     this.see();
@@ -166,8 +194,9 @@ export class Compare {
     this.put(places, left(this.selected), other);
   }
 
-  /** What is worked on alone again. */
+  /** What is worked on alone again, or what was looked at before something was shown for a while. */
   closeOthers(): void {
+    if (this.before) return this.bringBack();
     this.running = false;
     this.telling = false;
     this.put([this.worked()], 0, 0);

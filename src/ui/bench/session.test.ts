@@ -37,6 +37,7 @@ const { duplicatePicture, markFavourite, movePicture, removePicture, takeVersion
   await import('./versions');
 const { changePin, dropPin, removePin } = await import('./pins');
 const { stepRemoval } = await import('./removal');
+const { takeStarsApart } = await import('./stars-apart');
 
 const stored: StoredDocument = {
   id: 'd1',
@@ -237,6 +238,30 @@ describe('a session', () => {
     await removePicture(session, 'p1');
     expect(session.document.pictures).toHaveLength(2);
     expect(session.cursor.picture.name).toBe('Jug, 2');
+  });
+
+  it('takes stars apart: a picture of them by the same path, with its pins, and a step that lays them over; once in the history', async () => {
+    const session = await open();
+    dropPin(session, { onFrame: { x: 3, y: 2 } }, 'neutral');
+    addStep(session, 'stars');
+    const step = session.cursor.step!;
+    addStep(session, 'blur');
+    session.select(step.id);
+    takeStarsApart(session, step);
+    const [picture, stars] = session.document.pictures;
+    expect(picture.steps.map(({ op }) => op)).toEqual(['mix', 'stars', 'blur', 'lay']);
+    expect(picture.steps[3]).toMatchObject({
+      params: { from: { picture: stars.id } },
+      blend: { mode: 'screen' }
+    });
+    expect(stars.name).toBe('Jug, stars');
+    expect(stars.steps.map(({ op }) => op)).toEqual(['mix', 'stars', 'levels']);
+    expect(stars.steps[1].params).toMatchObject({ keep: 'stars' });
+    expect(stars.steps.some(({ id }) => picture.steps.some((own) => own.id === id))).toBe(false);
+    expect(session.document.pins.map((pin) => pin.picture)).toEqual([picture.id, stars.id]);
+    session.undo();
+    expect(session.document.pictures).toHaveLength(1);
+    expect(session.document.pins).toHaveLength(1);
   });
 
   it('drops, changes and removes pins, each once in the history', async () => {

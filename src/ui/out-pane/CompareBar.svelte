@@ -74,8 +74,10 @@
   >
   <button
     class="tool"
-    title="Close all places but the one that is worked on"
-    onclick={() => compare.closeOthers()}>One place</button
+    title={compare.forAWhile
+      ? 'Bring back what was looked at before'
+      : 'Close all places but the one that is worked on'}
+    onclick={() => compare.closeOthers()}>{compare.forAWhile ? 'As before' : 'One place'}</button
   >
 </div>
 

@@ -16,6 +16,7 @@
   import PinsLayer from './PinsLayer.svelte';
   import RampLayer from './RampLayer.svelte';
   import SkyLayer from './SkyLayer.svelte';
+  import StarsLayer from './StarsLayer.svelte';
   import StraightenLayer from './StraightenLayer.svelte';
 
   interface Props {
@@ -117,6 +118,7 @@
   <StraightenLayer {session} {bench} step={straightening} />
 {:else}
   {#if bench.skyBoxes && !bench.original}<SkyLayer {bench} boxes={bench.skyBoxes} />{/if}
+  {#if bench.rings && !bench.original}<StarsLayer {bench} rings={bench.rings} />{/if}
   <PinsLayer {session} {bench} geometry={source.geometry} />
   {#if whereOpen && bench.masks.term?.source.kind === 'ramp'}
     <RampLayer {session} {bench} geometry={source.geometry} ramp={bench.masks.term.source} />

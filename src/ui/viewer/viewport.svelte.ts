@@ -62,6 +62,15 @@ export class Viewport {
     return { ...this.wanted, zoom: this.wanted.zoom * part };
   }
 
+  /** @returns brings back how it is looked at now */
+  remembered(): () => void {
+    const { fit, wanted } = this;
+    return () => {
+      this.fit = fit;
+      this.wanted = wanted;
+    };
+  }
+
   showWhole(): void {
     this.fit = true;
   }

@@ -2,7 +2,6 @@
   import { Button } from 'carbon-components-svelte';
   import { modelOf } from '$core/colour';
   import { actsOn, wayTo } from '$core/document';
-  import { controlsOf, putAt, valueAt, type Value } from '$core/ops/controls';
   import { COARSEST, denoise as op, type DenoiseParams, type DenoiseSolution } from '$core/ops/denoise';
   import { paramsOf } from '$core/ops/op';
   import type { OutPlace } from '../bench/compare.svelte';
@@ -10,9 +9,9 @@
   import { swatch } from '../channel-colour';
   import { told } from '../numbers';
   import Choice from './Choice.svelte';
-  import EachAmount from './EachAmount.svelte';
   import type { PanelProps } from './panels';
   import { solvedNumbers } from './solved.svelte';
+  import StepAmounts from './StepAmounts.svelte';
 
   let { session, bench, step }: PanelProps = $props();
   const params = $derived(paramsOf(op, step));
@@ -44,22 +43,28 @@
     at: ((id) => (id ? { after: id } : 'head'))(wayTo(session.cursor.picture.steps, step.id).at(-2)?.id)
   });
   const { compare } = $derived(bench);
-  const isBefore = ({ picture, at }: OutPlace): boolean =>
-    picture === before.picture && JSON.stringify(at) === JSON.stringify(before.at);
-  const seen = $derived(compare.way === 'difference' && compare.places.some(isBefore));
   const TIMES = 32;
   /** What is taken out of a channel that holds no noise is no more than rounding. */
   const NOTHING = 1e-6;
 
   function toggle(): void {
-    if (seen) return compare.closeOthers();
-    compare.closeOthers();
+    if (compare.forAWhile) return compare.bringBack();
+    const { outTab, viewport } = bench;
+    const zoomedAsBefore = viewport.remembered();
+    compare.showDifference(before, { by: 'samples', times: TIMES }, () => {
+      bench.outTab = outTab;
+      zoomedAsBefore();
+    });
     bench.outTab = 'after';
-    compare.add(before);
-    compare.set({ way: 'difference', by: 'samples', times: TIMES });
     // Smaller than it is, noise is averaged away.
-    if (bench.viewport.placement.zoom < 1) bench.viewport.zoomTo(1);
+    if (viewport.placement.zoom < 1) viewport.zoomTo(1);
   }
+  // It is of this step alone.
+  const { id } = $derived(step);
+  $effect(() => {
+    void id;
+    return () => compare.bringBack();
+  });
 
   function set(what: string, change: (p: DenoiseParams) => void): void {
     session.changeParams(op, `${op.title}: ${what}`, change);
@@ -75,22 +80,7 @@
 </script>
 
 <div class="panel">
-  {#each controlsOf(op) as control (control.key)}
-    <EachAmount
-      {control}
-      {step}
-      name={`${op.title} ${control.label}`}
-      value={valueAt<Value>(step.params, [control.key])}
-      neutral={control.usual}
-      onset={(value, gesture) =>
-        session.changeStep(
-          `${op.title}: ${control.label}`,
-          ({ params: draft }) => putAt(draft, [control.key], value),
-          gesture
-        )}
-      onend={() => session.endGesture()}
-    />
-  {/each}
+  <StepAmounts {session} {step} {op} />
   <Choice
     legend="Noise as coarse as, px"
     value={String(params.coarsest)}
@@ -128,7 +118,7 @@
     {:else}Looking at what is taken out …{/if}
   </p>
   <Button size="small" kind="tertiary" on:click={toggle}>
-    {seen ? 'Show the picture again' : `Show what is taken out, × ${TIMES}`}
+    {compare.forAWhile ? 'Show the picture again' : `Show what is taken out, × ${TIMES}`}
   </Button>
 </div>
 

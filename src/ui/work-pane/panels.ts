@@ -22,6 +22,7 @@ import ReinPanel from './ReinPanel.svelte';
 import ScalesPanel from './ScalesPanel.svelte';
 import SimplePanel from './SimplePanel.svelte';
 import SkyPanel from './SkyPanel.svelte';
+import StarsPanel from './StarsPanel.svelte';
 import StraightenPanel from './StraightenPanel.svelte';
 import StretchPanel from './StretchPanel.svelte';
 import TintPanel from './TintPanel.svelte';
@@ -54,6 +55,7 @@ const own: Readonly<Record<string, Component<PanelProps>>> = {
   scales: ScalesPanel,
   deconvolve: DeconvolvePanel,
   denoise: DenoisePanel,
+  stars: StarsPanel,
   straighten: StraightenPanel,
   register: RegisterPanel,
   group: GroupPanel

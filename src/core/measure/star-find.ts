@@ -1,0 +1,334 @@
+/** Every star of a picture, and how far its light reaches: peaks of all sizes up to one, held against the fall of their light outwards. */
+import { layerResponse, throughLayers } from '../spatial/a-trous';
+import { wholeField } from '../spatial/field';
+import { inRoom } from '../kernels/arena';
+import { sigmaAt, type NoiseCurve } from './noise-curve';
+import type { Size } from './noise';
+import { MAD_TO_SIGMA, medianOf } from './sky';
+import type { StarLight } from './star-light';
+
+export interface FoundStar {
+  /** Its middle in full-size pixels, from the upper left corner of the upper left one. */
+  readonly x: number;
+  readonly y: number;
+  /** Beyond so many pixels its light falls no more. */
+  readonly radius: number;
+  /** How high it rises. */
+  readonly height: number;
+}
+
+export interface FindHow {
+  /** How many σ of the noise it rises by. */
+  readonly threshold: number;
+  /** Its radius at most, in pixels. */
+  readonly largest: number;
+}
+
+/** Layers of the à trous transform in which stars peak, by their sizes. */
+const [FINEST, COARSEST] = [1, 3];
+const BAND = 512;
+/** More than so many are no stars any more. */
+export const MOST_STARS = 20_000;
+/** A fall of less than this part of σ over so many rings is none. */
+const [FALLS, RINGS, SLOPE] = [0.5, 4, 2];
+/** Of what rises over half of its height the short axis is at least this part of the long one. */
+const ROUND = 0.45;
+/** What has so little of its height beside its middle is a single hot sample. */
+const HOT = 0.2;
+/** Light that falls from three quarters of its height to one over so many times what is common, and so many pixels, is no star's. */
+const [WIDER, AND] = [1.8, 0.3];
+/** Where what is common stands among all peaks: those of a nebula lie above. */
+const COMMON = 0.3;
+/** How far, in parts of its height, a star's rings may lie from what is common, and how much more where noise moves them. */
+const [SECOND, THIRD, LOOSE, UNDER] = [0.17, 0.1, 0.7, 0.1];
+/** A star rises by so many times what the ring about it scatters by, where that is a nebula's more than noise. */
+const UNREST = 1.25;
+/** Of what is so far over the noise, as a part of its height, the fall alone tells: it may be burnt out, or two. */
+const BRIGHT = 0.01;
+
+interface Plane {
+  readonly width: number;
+  readonly height: number;
+  readonly samples: Float32Array;
+}
+interface Profile extends FoundStar {
+  /** Over how many pixels its light falls from three quarters of its height to one. */
+  readonly fall: number;
+  /** Its rings from the first on, as parts of its height, and how far noise may move one. */
+  readonly shape: readonly number[];
+  readonly loose: number;
+}
+
+/** Stars are taken for at least so wide, and for so wide where they are told by hand and nothing rises there. */
+const LEAST = 4;
+/** Rings by which a star's shape is told. */
+const SHAPE = 5;
+
+/** The samples of a ring about a place, a pixel wide. */
+function ringOf({ width, height, samples }: Plane, x: number, y: number, ring: number): number[] {
+  const values: number[] = [];
+  // The middle holds a sample wherever it lies.
+  const [inner, outer] = ring === 0 ? [0, 0.75] : [ring - 0.5, ring + 0.5];
+  const reach = Math.ceil(outer);
+  const [mx, my] = [x - 0.5, y - 0.5];
+  for (
+    let j = Math.max(0, Math.floor(my) - reach);
+    j <= Math.min(height - 1, Math.floor(my) + reach + 1);
+    j++
+  ) {
+    const dy = j - my;
+    for (
+      let i = Math.max(0, Math.floor(mx) - reach);
+      i <= Math.min(width - 1, Math.floor(mx) + reach + 1);
+      i++
+    ) {
+      const d = (i - mx) ** 2 + dy * dy;
+      if (d < outer * outer && d >= inner * inner) {
+        const v = samples[j * width + i];
+        if (v === v) values.push(v);
+      }
+    }
+  }
+  return values;
+}
+
+/** Medians of rings, as they are asked for; NaN where no sample is there. */
+function ringsAbout(plane: Plane, x: number, y: number): (ring: number) => number {
+  const known: number[] = [];
+  return (ring) => {
+    if (known[ring] === undefined) {
+      const values = ringOf(plane, x, y, ring);
+      known[ring] = values.length === 0 ? Number.NaN : medianOf(values);
+    }
+    return known[ring];
+  };
+}
+
+/** σ of the samples of a ring about the slope that they lie on, by their median deviation; 0 of none. */
+function unrestOf({ width, height, samples }: Plane, x: number, y: number, ring: number): number {
+  const found: [number, number, number][] = [];
+  const count = Math.ceil(2 * Math.PI * ring);
+  for (let k = 0; k < count; k++) {
+    const [dx, dy] = [ring * Math.cos((2 * Math.PI * k) / count), ring * Math.sin((2 * Math.PI * k) / count)];
+    const [i, j] = [Math.floor(x + dx), Math.floor(y + dy)];
+    if (i >= 0 && j >= 0 && i < width && j < height) found.push([dx, dy, samples[j * width + i]]);
+  }
+  const middle = medianOf(found.map(([, , v]) => v));
+  const along = (axis: 0 | 1): number => {
+    const slopes = found.flatMap((one) =>
+      Math.abs(one[axis]) > ring / 2 ? [(one[2] - middle) / one[axis]] : []
+    );
+    return medianOf(slopes);
+  };
+  const [a, b] = [along(0), along(1)];
+  return MAD_TO_SIGMA * medianOf(found.map(([dx, dy, v]) => Math.abs(v - middle - a * dx - b * dy)));
+}
+
+/** Where a profile that falls outwards comes under a value, straight between its rings. */
+function falls(ringAt: (ring: number) => number, to: number, value: number): number {
+  for (let ring = 1; ring <= to; ring++) {
+    const [before, here] = [ringAt(ring - 1), ringAt(ring)];
+    if (here < value) return ring - 1 + (before > here ? Math.min(1, (before - value) / (before - here)) : 1);
+  }
+  return to;
+}
+
+/** The star about a peak; null where it is none. */
+function profileOf(
+  plane: Plane,
+  peak: { x: number; y: number },
+  noise: NoiseCurve,
+  how: FindHow
+): Profile | null {
+  let { x, y } = peak;
+  let found: Profile | null = null;
+  for (let round = 0; round < 2; round++) {
+    const ringAt = ringsAbout(plane, x, y);
+    let radius = LEAST;
+    let sigma = 0;
+    for (; radius <= how.largest; radius++) {
+      const [next, after] = [ringAt(radius + RINGS), ringAt(radius + 2 * RINGS)];
+      if (!(next === next)) break;
+      sigma = sigmaAt(noise, next);
+      // What a nebula falls by goes on falling so.
+      const goesOn = after === after ? Math.max(0, next - after) : 0;
+      if (ringAt(radius) - next < FALLS * sigma + SLOPE * goesOn) break;
+    }
+    if (radius > how.largest) return null;
+    const ground = ringAt(radius);
+    const height = ringAt(0) - ground;
+    if (!(height > how.threshold * Math.max(sigma, 1e-9))) return null;
+    if (height < UNREST * unrestOf(plane, x, y, radius + RINGS)) return null;
+    if (ringAt(1) - ground < HOT * height) return null;
+    const half = falls(ringAt, radius, ground + height / 2);
+    const fall = falls(ringAt, radius, ground + height / 4) - falls(ringAt, radius, ground + 0.75 * height);
+    const middle = momentsOf(plane, x, y, half + 1, ground + height / 2);
+    if (!middle || middle.ratio < ROUND) return null;
+    const shape = Array.from({ length: SHAPE }, (_, k) => (ringAt(k + 1) - ground) / height);
+    found = { x, y, radius, height, fall, shape, loose: sigma / height };
+    if (Math.hypot(middle.x - x, middle.y - y) < 0.3) break;
+    ({ x, y } = middle);
+  }
+  return found;
+}
+
+/** Middle and roundness of what lies over a value within a radius. */
+function momentsOf(
+  { width, height, samples }: Plane,
+  x: number,
+  y: number,
+  radius: number,
+  value: number
+): { x: number; y: number; ratio: number } | null {
+  let [n, sx, sy, xx, xy, yy] = [0, 0, 0, 0, 0, 0];
+  const reach = Math.ceil(radius);
+  for (let j = Math.max(0, Math.floor(y) - reach); j <= Math.min(height - 1, Math.floor(y) + reach); j++)
+    for (let i = Math.max(0, Math.floor(x) - reach); i <= Math.min(width - 1, Math.floor(x) + reach); i++) {
+      const [dx, dy] = [i + 0.5 - x, j + 0.5 - y];
+      if (dx * dx + dy * dy > radius * radius || !(samples[j * width + i] > value)) continue;
+      n++;
+      sx += dx;
+      sy += dy;
+      xx += dx * dx;
+      xy += dx * dy;
+      yy += dy * dy;
+    }
+  if (n === 0) return null;
+  const [mx, my] = [sx / n, sy / n];
+  // A sample is as wide as itself.
+  const [a, b, c] = [xx / n - mx * mx + 1 / 12, xy / n - mx * my, yy / n - my * my + 1 / 12];
+  const apart = Math.hypot((a - c) / 2, b);
+  return { x: x + mx, y: y + my, ratio: Math.sqrt(((a + c) / 2 - apart) / ((a + c) / 2 + apart)) };
+}
+
+/** Peaks of the layers of a plane between two of its rows, the highest first. */
+function peaksOf(
+  { width, height, samples }: Plane,
+  from: number,
+  to: number,
+  { layers }: StarLight,
+  threshold: number
+): { x: number; y: number; high: number }[] {
+  const peaks: { x: number; y: number; high: number }[] = [];
+  inRoom(() => {
+    throughLayers(samples, wholeField({ x: 0, y: 0, width, height }), COARSEST + 1, (layer, number) => {
+      if (number < FINEST) return;
+      const least = threshold * layerResponse(number);
+      const noise = layers[number];
+      for (let y = Math.max(1, from); y < Math.min(height - 1, to); y++)
+        for (let x = 1; x < width - 1; x++) {
+          const i = y * width + x;
+          const v = layer[i];
+          if (!(v > 0) || v <= layer[i - 1] || v < layer[i + 1]) continue;
+          if (v <= layer[i - width - 1] || v <= layer[i - width] || v <= layer[i - width + 1]) continue;
+          if (v < layer[i + width - 1] || v < layer[i + width] || v < layer[i + width + 1]) continue;
+          if (v > least * sigmaAt(noise, samples[i] - v)) peaks.push({ x: x + 0.5, y: y + 0.5, high: v });
+        }
+    });
+  });
+  return peaks.sort((a, b) => b.high - a.high);
+}
+
+/** Takes stars in, the brightest first, and leaves out what lies in the heart of one that was taken. */
+class Apart {
+  private readonly cells = new Map<string, FoundStar[]>();
+  private static readonly CELL = 64;
+
+  private near(x: number, y: number): FoundStar[] {
+    const [u, v] = [Math.floor(x / Apart.CELL), Math.floor(y / Apart.CELL)];
+    return [-1, 0, 1].flatMap((j) => [-1, 0, 1].flatMap((i) => this.cells.get(`${u + i} ${v + j}`) ?? []));
+  }
+  /** Whether a place lies so near a star that it is that one. */
+  has(x: number, y: number): boolean {
+    return this.near(x, y).some(
+      (star) => Math.hypot(star.x - x, star.y - y) < Math.max(1.5, 0.4 * star.radius)
+    );
+  }
+  add(star: FoundStar): true {
+    const key = `${Math.floor(star.x / Apart.CELL)} ${Math.floor(star.y / Apart.CELL)}`;
+    this.cells.set(key, [...(this.cells.get(key) ?? []), star]);
+    return true;
+  }
+}
+
+/** How far the light of the star about a place reaches, told within a part about it; null where none rises there. */
+export function starAbout(
+  size: Size,
+  light: StarLight,
+  [x, y]: readonly [number, number],
+  largest: number
+): FoundStar | null {
+  const reach = 2 * largest + 16;
+  const [left, top] = [x, y].map((v) => Math.max(0, Math.floor(v) - reach));
+  const rect = {
+    ...{ x: left, y: top },
+    width: Math.min(size.width, Math.floor(x) + reach + 1) - left,
+    height: Math.min(size.height, Math.floor(y) + reach + 1) - top
+  };
+  if (rect.width < 1 || rect.height < 1) return null;
+  const plane = { width: rect.width, height: rect.height, samples: filled(light.read(rect)) };
+  const star = profileOf(plane, { x: x - left, y: y - top }, light.noise, { threshold: 0, largest });
+  return star && { x: star.x + left, y: star.y + top, radius: star.radius, height: star.height };
+}
+
+/**
+ * Stars of a picture. Yields how much of it is done, 0…1.
+ */
+export function* findStars(size: Size, light: StarLight, how: FindHow): Generator<number, FoundStar[], void> {
+  const margin = 2 * how.largest + 16;
+  const found: Profile[] = [];
+  for (let top = 0; top < size.height; top += BAND) {
+    const y = Math.max(0, top - margin);
+    const bottom = Math.min(size.height, top + BAND);
+    const rect = { x: 0, y, width: size.width, height: Math.min(size.height, bottom + margin) - y };
+    const plane = { width: rect.width, height: rect.height, samples: filled(light.read(rect)) };
+    const apart = new Apart();
+    for (const peak of peaksOf(plane, top - y, bottom - y, light, how.threshold)) {
+      if (apart.has(peak.x, peak.y)) continue;
+      const star = profileOf(plane, peak, light.noise, how);
+      if (!star || apart.has(star.x, star.y)) continue;
+      apart.add(star);
+      found.push({ ...star, y: star.y + y });
+    }
+    yield bottom / size.height;
+  }
+  found.sort((a, b) => b.height - a.height);
+  const isStar = likeOthers(found);
+  // A star at the edge of a band may have been found in both.
+  const all = new Apart();
+  return found
+    .filter((star) => isStar(star) && !all.has(star.x, star.y) && all.add(star))
+    .slice(0, MOST_STARS)
+    .map(({ x, y, radius, height }) => ({ x, y, radius, height }));
+}
+
+/** Whether a profile is that of a star: all stars of a picture are spread alike, while what is a nebula's falls more slowly or lies on a slope. */
+function likeOthers(found: readonly Profile[]): (one: Profile) => boolean {
+  const common = (value: (one: Profile) => number): number => {
+    const sorted = found.map(value).sort((a, b) => a - b);
+    return sorted[Math.floor(COMMON * sorted.length)] ?? 0;
+  };
+  const fall = common((one) => one.fall);
+  const [second, third] = [1, 2].map((k) => common(({ shape }) => shape[k] / shape[0]));
+  return (one) => {
+    const { shape, loose } = one;
+    const noisy = LOOSE * loose;
+    if (one.fall > WIDER * fall + AND) return false;
+    if (Math.min(shape[3], shape[4]) < -UNDER - noisy) return false;
+    return (
+      loose < BRIGHT ||
+      (shape[1] / shape[0] < second + SECOND + noisy && shape[2] / shape[0] < third + THIRD + noisy)
+    );
+  };
+}
+
+/** Missing samples of a part take the value of the last that was there, so that they make no peak; in place. */
+function filled(grey: Float32Array): Float32Array {
+  if (grey.every((v) => v === v)) return grey;
+  let last = medianOf(Array.from(grey.subarray(0, 4096)).filter((v) => v === v));
+  for (let i = 0; i < grey.length; i++) {
+    if (grey[i] === grey[i]) last = grey[i];
+    else grey[i] = last;
+  }
+  return grey;
+}

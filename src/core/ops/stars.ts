@@ -1,0 +1,145 @@
+import { z } from 'zod';
+import { findStars, starAbout, type FoundStar } from '../measure/star-find';
+import { lightForStars } from '../measure/star-light';
+import { fillDiscs, fillReach, outsideOf, type Disc } from '../spatial/fill-discs';
+import { shown } from './controls';
+import { pixels, places, said } from './fields';
+import { defineOp, type Asked, type Solving } from './op';
+
+const params = z.strictObject({
+  keep: z.enum(['rest', 'stars']).default('rest'),
+  threshold: z
+    .number({ error: 'must be a number (σ)' })
+    .min(2, 'must be at least 2 σ')
+    .max(100, 'must be at most 100 σ')
+    .register(shown, { label: 'from, σ', unit: '', slider: [3, 30], step: 0.5, digits: 1 })
+    .default(5),
+  /** The radius of the largest. */
+  largest: pixels(4, 150)
+    .register(shown, { label: 'largest', unit: 'px', slider: [5, 80], step: 1, digits: 0 })
+    .default(30),
+  /** How much further than its light is seen each is taken out. */
+  grow: pixels(0, 50)
+    .register(shown, { label: 'grow by', unit: 'px', slider: [0, 15], step: 0.5, digits: 1 })
+    .default(2),
+  /** Places of stars that were not found, and of finds that stay. */
+  added: places,
+  removed: places
+});
+export type StarsParams = z.infer<typeof params>;
+
+export interface StarsSolution {
+  readonly stars: readonly FoundStar[];
+}
+interface StarsNeed {
+  readonly threshold: number;
+  readonly largest: number;
+  readonly added: StarsParams['added'];
+  readonly removed: StarsParams['removed'];
+}
+interface StarsCoefficients {
+  readonly discs: readonly Disc[];
+  readonly keep: StarsParams['keep'];
+  /** Radius of the largest disc. */
+  readonly widest: number;
+  readonly stars: readonly FoundStar[];
+}
+
+/** A disc is grown by at least so many samples of a level, so that a star goes whole from a small one. */
+const LEAST_GROWN = 1;
+
+/**
+ * What is left of a sample without its star, so that it and the star add up to the very sample in floats: where they can't (it is far
+ * darker than what would stand there), it stays.
+ */
+export function restOf(sample: number, filled: number): number {
+  const rest = Math.fround(sample - Math.fround(sample - filled));
+  return Math.fround(rest + Math.fround(sample - rest)) === sample ? rest : sample;
+}
+
+/** Places in 64ths of a pixel, so that a disc covers the very same samples in every part of the picture and at every level. */
+const placed = (star: FoundStar): FoundStar => {
+  const [x, y] = [star.x, star.y].map((v) => Math.round(v * 64) / 64);
+  return { ...star, x, y };
+};
+
+/** What is told of a part of the work, as a part of the whole. */
+function* within<T>(from: number, to: number, work: Solving<T>): Solving<T> {
+  for (;;) {
+    const { done, value } = work.next();
+    if (done) return value;
+    yield from + (to - from) * value;
+  }
+}
+
+/** Takes stars out, or all but the stars. */
+export const stars = defineOp<StarsParams, StarsCoefficients, StarsSolution, StarsNeed>({
+  id: 'stars',
+  title: 'Stars apart',
+  purpose: 'Finds the stars and takes them out, or keeps them alone',
+  words: ['star removal', 'starless', 'remove stars', 'nebula', 'astro', 'point sources'],
+  params,
+  kind: 'colour',
+  ownModel: () => 'rgb',
+  byPlace: true,
+  reach: ({ largest, grow }, scale, prepared) =>
+    prepared && prepared.discs.length === 0
+      ? 0
+      : fillReach((prepared ? prepared.widest : largest + grow) * scale + LEAST_GROWN),
+  settles: () => true,
+  sentence: ({ keep, threshold, largest }) =>
+    `${keep === 'rest' ? 'Without' : 'Only'} the stars over ${said(threshold)} σ, up to ${said(largest)} px`,
+  needs: ({ threshold, largest, added, removed }) => ({ threshold, largest, added, removed }),
+  *solve({ added, removed, ...how }, { size, region }: Asked): Solving<StarsSolution> {
+    const light = yield* within(0, 0.3, lightForStars(size, region));
+    const found = yield* within(0.3, 1, findStars(size, light, how));
+    const stays = (star: FoundStar): boolean =>
+      removed.some(([x, y]) => Math.hypot(star.x - x, star.y - y) <= Math.max(3, star.radius));
+    const byHand = added.map(
+      ([x, y]): FoundStar =>
+        starAbout(size, light, [x, y], how.largest) ?? { x, y, radius: BY_HAND, height: 0 }
+    );
+    return { stars: [...found.filter((star) => !stays(star)), ...byHand].map(placed) };
+  },
+  prepare({ keep, grow }, _, solution) {
+    const found = solution?.stars ?? [];
+    const discs = found.map(({ x, y, radius }) => ({ x, y, radius: radius + grow }));
+    const widest = discs.reduce((most, { radius }) => Math.max(most, radius), 0);
+    return { discs, keep, widest, stars: found };
+  },
+  solved: ({ stars: found }) => ({ stars: found }),
+  kernel(source, { discs, keep }, out) {
+    const { x, y, width, height, scale } = source;
+    const n = width * height;
+    const near = discs
+      .map((disc) => ({
+        x: disc.x * scale - x,
+        y: disc.y * scale - y,
+        radius: Math.max(disc.radius * scale, disc.radius * scale * 0.5 + LEAST_GROWN)
+      }))
+      .filter(
+        (disc) =>
+          disc.x > -disc.radius &&
+          disc.y > -disc.radius &&
+          disc.x < width + disc.radius &&
+          disc.y < height + disc.radius
+      );
+    const known = outsideOf(near, source);
+    source.planes.forEach((plane, c) => {
+      // The channels of a grey picture are one.
+      const like = source.planes
+        .slice(0, c)
+        .findIndex((other) => other.subarray(0, n).every((v, i) => v === plane[i] || v !== v));
+      if (like >= 0) return void out[c].set(out[like].subarray(0, n));
+      source.goOn?.();
+      const filled = new Float32Array(n);
+      fillDiscs(plane, filled, source, near, known);
+      for (let i = 0; i < n; i++) {
+        const rest = known[i] === 0 && plane[i] === plane[i] ? restOf(plane[i], filled[i]) : plane[i];
+        out[c][i] = keep === 'rest' ? rest : plane[i] - rest;
+      }
+    });
+  }
+});
+/** The radius of a star that was set by hand where none was found. */
+const BY_HAND = 6;
