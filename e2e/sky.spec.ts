@@ -587,4 +587,35 @@ test('stars are taken out, let stay by hand, and laid over what is made of the r
   await expect.poll(() => light('out'), { timeout: 90_000 }).toBe(came);
   await page.getByRole('button', { name: 'Undo' }).click();
   await expect(pictures.getByRole('button', { name: /, stars$/ })).toHaveCount(0);
+
+  // Stars and a scale as masks, of what came in: a few hundredths of the picture, and about half of it.
+  await addStep(page, 'Levels');
+  await openPart(page, 'Where');
+  await addTerm(page, 'Stars');
+  await page.getByLabel('Of', { exact: true }).selectOption({ label: 'this picture as it came' });
+  const coverage = async (): Promise<number> =>
+    Number.parseFloat(await page.getByLabel('Coverage').innerText());
+  await expect.poll(coverage, { timeout: 150_000 }).toBeLessThan(25);
+  await expect.poll(coverage, { timeout: 150_000 }).toBeGreaterThan(1);
+  await page.getByRole('textbox', { name: 'Grow stars by' }).fill('-20');
+  await page.keyboard.press('Enter');
+  await expect.poll(coverage, { timeout: 150_000 }).toBe(0);
+  await addTerm(page, 'Scale');
+  await page.getByRole('radio', { name: 'or', exact: true }).click();
+  await expect.poll(coverage, { timeout: 150_000 }).toBeGreaterThan(40);
+  expect(await coverage()).toBeLessThan(60);
+
+  // Sharpened: the rings that are held are seen as a mask.
+  await addStep(page, 'Sharpen by the point-spread');
+  const rings = page.getByRole('textbox', { name: 'Hold rings about stars' });
+  await rings.fill('0');
+  await rings.press('Enter');
+  await expect(panel.getByText('See them as a mask in In')).toHaveCount(0);
+  await rings.fill('80');
+  await rings.press('Enter');
+  await panel.locator('label').filter({ hasText: 'See them as a mask in In' }).first().click();
+  await expect(page.getByText('Where rings are held, and how strongly')).toBeVisible();
+  await settled(page, 150_000);
+  await page.getByRole('tab', { name: 'Before' }).click();
+  await expect(page.getByText('Where rings are held, and how strongly')).toHaveCount(0);
 });

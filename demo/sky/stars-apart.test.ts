@@ -53,7 +53,7 @@ const everywhere = { x: 0, y: 0, width: WIDTH, height: HEIGHT };
 /** A stretch as the panel begins with it, and sharpening by the frame's own point-spread. */
 const stretch = (method: string): Step => stepOf('stretch', { method, auto: { below: 2.8, target: 0.25 } });
 const sharpen = (fwhm: number): Step =>
-  stepOf('deconvolve', { psf: { kind: 'moffat', fwhm, beta: 3 }, iterations: 8, rings: 0.8 });
+  stepOf('deconvolve', { psf: { kind: 'moffat', fwhm, beta: 3 }, iterations: 5, rings: 0.8 });
 
 interface Taken {
   readonly taking: Exposing;

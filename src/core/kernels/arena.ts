@@ -180,6 +180,8 @@ interface Exports {
     curve: number,
     room: number
   ): void;
+  splineRows(from: number, to: number, width: number, height: number, step: number): void;
+  splineColumns(from: number, to: number, width: number, height: number, step: number): void;
   screen(r: number, g: number, b: number, alpha: number, to: number, n: number): void;
 }
 

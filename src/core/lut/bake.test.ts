@@ -52,12 +52,16 @@ describe('a table made of steps', () => {
   it('leaves out what looks at neighbours, at places or at other pictures, and says so', () => {
     const ramp = { terms: [{ source: { kind: 'ramp', from: [0, 0], to: [9, 9] } }] };
     const grown = { terms: [{ source: { kind: 'channel', channel: 'lab.l' } }], grow: 4 };
+    const scale = { terms: [{ source: { kind: 'scale', layer: 3 } }] };
+    const stars = { terms: [{ source: { kind: 'stars' } }] };
     const coloured = { terms: [{ source: { kind: 'channel', channel: 'lab.l' } }] };
     const steps = [
       stepOf('straighten', { angle: 2 }),
       stepOf('blur', { radius: 3 }),
       stepOf('invert', {}, { where: ramp }),
       stepOf('invert', {}, { where: grown }),
+      stepOf('invert', {}, { where: scale }),
+      stepOf('invert', {}, { where: stars }),
       stepOf('invert', {}, { where: coloured }),
       stepOf('sky', {}),
       stepOf('group', { steps: [stepOf('invert', {}), stepOf('blur', { radius: 3 })] }, { name: 'Soft' })
@@ -68,6 +72,8 @@ describe('a table made of steps', () => {
       ['Blur', 'it looks at neighbours'],
       ['Invert', 'its mask is bound to the picture by a ramp'],
       ['Invert', expect.stringMatching(/bound to the picture by neighbours/)],
+      ['Invert', expect.stringMatching(/bound to the picture by neighbours \(a scale\)/)],
+      ['Invert', expect.stringMatching(/bound to the picture by where its stars are/)],
       ['Invert'],
       ['Even sky', 'what it does depends on the place'],
       ['Soft'],

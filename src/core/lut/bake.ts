@@ -1,7 +1,7 @@
 import type { Encoding, Planes } from '../colour';
 import { contentKey, stepSchema, titleOf, type Mask, type SourceStep } from '../document';
 import { inRoom, takePlane } from '../kernels/arena';
-import { whyBound } from '../mask/shape';
+import { foundAround, whyBound } from '../mask/shape';
 import { opOf } from '../ops';
 import { lut } from '../ops/lut';
 import { applySteps, type Beside } from '../path/apply';
@@ -88,7 +88,13 @@ function maskReasons(step: SourceStep, mask: Mask): string[] {
   const named = mask.terms.flatMap(({ source }) =>
     source.kind === 'mask' ? [step.beside?.masks[source.id]].filter((m) => m !== undefined) : []
   );
-  return [...new Set([...whyBound(mask, true), ...named.flatMap((one) => maskReasons(step, one))])];
+  return [
+    ...new Set([
+      ...whyBound(mask, true),
+      ...foundAround(mask),
+      ...named.flatMap((one) => maskReasons(step, one))
+    ])
+  ];
 }
 
 /** Why a step is no function of a colour alone; empty where it is. */

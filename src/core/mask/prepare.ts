@@ -1,9 +1,10 @@
 import { makeCurve, type Curve, type CurvePoint } from '../curve';
+import type { Reference } from '../document/ids';
 import type { Combine, Mask, MaskTerm } from '../document/mask';
 import { gaussianReach } from '../spatial/gaussian';
 import { growReach } from './grow';
 import type { Stretches } from './ground';
-import { sourceKind, type Preparing, type SourceKind } from './sources';
+import { sourceKind, type MaskSource, type Preparing, type SourceKind } from './sources';
 
 interface PreparedTerm {
   readonly source: SourceKind;
@@ -50,21 +51,32 @@ function curveOf(term: MaskTerm): Curve | null {
   return makeCurve(sourceKind(term.source.kind).wraps?.(term.source) ? wrapped(points) : points);
 }
 
-function stretchesOf({ source, stretched }: MaskTerm, given: Preparing): Stretches | null {
-  const { sees, uses } = sourceKind(source.kind);
-  if (!stretched || !sees) return null;
-  const used = uses?.(source)?.used;
-  return given.stretches(used && 'picture' in used ? used : null);
+function stretchesOf({ source, stretched }: MaskTerm, given: Asking): Stretches | null {
+  return stretched && sourceKind(source.kind).sees ? given.stretches(pictureOf(source)) : null;
+}
+
+/** The picture that a source is made of, where it is not what comes into the step. */
+function pictureOf(source: MaskSource): Reference | null {
+  const used = sourceKind(source.kind).uses?.(source)?.used;
+  return used && 'picture' in used ? used : null;
+}
+
+/** What a mask may ask while it is made ready. */
+export interface Asking extends Omit<Preparing, 'solved'> {
+  /** What an op has found of what comes into the step, or of another picture. */
+  solved(by: { readonly op: string; readonly params: object }, of: Reference | null): unknown;
 }
 
 /** @throws RangeError for a mask of masks without end */
-export function prepareMask(mask: Mask, given: Preparing): PreparedMask {
+export function prepareMask(mask: Mask, given: Asking): PreparedMask {
   const terms = mask.terms.map((term): PreparedTerm => {
     const source = sourceKind(term.source.kind);
     const { invert, combine, amount } = term;
+    const by = source.solvedBy?.(term.source);
+    const solved = by ? given.solved(by, pictureOf(term.source)) : null;
     return {
       source,
-      prepared: source.prepare(term.source, given),
+      prepared: source.prepare(term.source, { ...given, solved }),
       stretches: stretchesOf(term, given),
       curve: curveOf(term),
       invert,
@@ -84,7 +96,11 @@ export function prepareMask(mask: Mask, given: Preparing): PreparedMask {
     reach(scale) {
       let reach = reaches.get(scale);
       if (reach === undefined) {
-        const below = Math.max(0, ...within.map((m) => m.reach(scale)));
+        const below = Math.max(
+          0,
+          ...within.map((m) => m.reach(scale)),
+          ...terms.map(({ source, prepared }) => source.reach?.(prepared, scale) ?? 0)
+        );
         reaches.set(scale, (reach = below + growReach(grow * scale) + gaussianReach(blur * scale)));
       }
       return reach;

@@ -105,3 +105,8 @@ export function whyBound(mask: Mask, carried = false): string[] {
   if (mask.grow !== 0 || mask.blur > 0) reasons.push('neighbours (grow, blur)');
   return reasons;
 }
+
+/** What beside colours alone a mask depends on that is found in its picture, in words. */
+export const foundAround = (mask: Mask): string[] => [
+  ...new Set(mask.terms.flatMap(({ source }) => sourceKind(source.kind).around ?? []))
+];

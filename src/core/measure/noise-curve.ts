@@ -1,7 +1,7 @@
 /** How strong the noise of a plane is where it is dark and where it is bright: light comes in counts, and a stretch changes what they scatter by. */
 import type { Rect } from '../raster/raster';
 import { inRoom } from '../kernels/arena';
-import { layerResponse, layersReach, throughLayers } from '../spatial/a-trous';
+import { layerResponse, layersReach, layersRoom, throughLayers } from '../spatial/a-trous';
 import { wholeField } from '../spatial/field';
 import { finestLayer, noiseBands, RESPONSE, type Size } from './noise';
 
@@ -149,7 +149,7 @@ export function* squaresByLayer(
         for (const one of squaresOf(plane, width, height, layer, side, layersReach(number + 1)))
           squares[number].push(one);
       });
-    });
+    }, layersRoom(plane.length));
     yield (k + 1) / bands.length;
   }
   return squares;

@@ -84,17 +84,59 @@ export function countWholes(samples: Uint8Array | Uint16Array, stride: Stride): 
   return { kind: 'whole', sum, upper };
 }
 
+/** Long ways are gone in runs of a function that the machine knows: one long loop stays with what it was first translated to. */
+const RUN = 65536;
+function* runs(from: number, to: number, step: number): Generator<readonly [number, number]> {
+  for (let at = from; at < to; at += RUN * step) yield [at, Math.min(to, at + RUN * step)];
+}
+
+/** @returns the sum of its numbers */
+function countRun(
+  samples: Float32Array,
+  raws: Int32Array,
+  upper: Uint32Array,
+  from: number,
+  to: number,
+  step: number
+): number {
+  let sum = 0;
+  for (let at = from; at < to; at += step) {
+    upper[raws[at] >>> 16]++;
+    const v = samples[at];
+    if (v === v) sum += v;
+  }
+  return sum;
+}
+
+/** Puts the lower halves of those that are asked for where `next` has a place, or counts them in `crowds`. */
+function gatherRun(
+  raws: Int32Array,
+  next: Int32Array,
+  lower: Uint16Array,
+  crowds: readonly Uint32Array[],
+  from: number,
+  to: number,
+  step: number
+): void {
+  for (let at = from; at < to; at += step) {
+    const raw = raws[at];
+    const place = next[raw >>> 16];
+    if (place === UNASKED || !isNumber(raw)) continue;
+    if (place >= 0) {
+      lower[place] = raw & 0xffff;
+      next[raw >>> 16] = place + 1;
+    } else crowds[-2 - place][raw & 0xffff]++;
+  }
+}
+
 /** Counts floats by their upper halves; those that are no number take no part. */
 export function countFloats(samples: Float32Array, { first, step, from, to }: Stride): CountedPart {
   const raws = bitsOf(samples);
   const upper = new Uint32Array(new SharedArrayBuffer(HALF * 4));
   const end = first + to * step;
   let sum = 0;
-  for (let at = first + from * step; at < end; at += step) {
-    upper[raws[at] >>> 16]++;
-    const v = samples[at];
-    if (v === v) sum += v;
-  }
+  for (const [begin, until] of runs(first + from * step, end, step))
+    sum += countRun(samples, raws, upper, begin, until, step);
   let odd = false;
   for (let half = 0; half < HALF; half++) {
     if ((half & ENDLESS) !== ENDLESS || upper[half] === 0) continue;
@@ -137,16 +179,8 @@ export function lowerHalves(
       place += upper[half];
     }
   }
-  const end = first + to * step;
-  for (let at = first + from * step; at < end; at += step) {
-    const raw = raws[at];
-    const to = next[raw >>> 16];
-    if (to === UNASKED || !isNumber(raw)) continue;
-    if (to >= 0) {
-      lower[to] = raw & 0xffff;
-      next[raw >>> 16] = to + 1;
-    } else crowds[-2 - to][raw & 0xffff]++;
-  }
+  for (const [begin, until] of runs(first + from * step, first + to * step, step))
+    gatherRun(raws, next, lower, crowds, begin, until, step);
   return found;
 }
 

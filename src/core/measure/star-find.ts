@@ -1,5 +1,5 @@
 /** Every star of a picture, and how far its light reaches: peaks of all sizes up to one, held against the fall of their light outwards. */
-import { layerResponse, throughLayers } from '../spatial/a-trous';
+import { layerResponse, layersRoom, throughLayers } from '../spatial/a-trous';
 import { wholeField } from '../spatial/field';
 import { inRoom } from '../kernels/arena';
 import { sigmaAt, type NoiseCurve } from './noise-curve';
@@ -225,7 +225,7 @@ function peaksOf(
           if (v > least * sigmaAt(noise, samples[i] - v)) peaks.push({ x: x + 0.5, y: y + 0.5, high: v });
         }
     });
-  });
+  }, layersRoom(samples.length));
   return peaks.sort((a, b) => b.high - a.high);
 }
 

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import type { Channel } from '../colour';
+import type { Channel, Planes } from '../colour';
 import { decodePlane } from '../colour/code-planes';
 import { inRoom, takePlane } from '../kernels/arena';
 import type { Seen } from '../measure/seen';
@@ -18,7 +18,7 @@ import { channelLight } from './channel-light';
 import { channelNoise } from './channel-noise';
 import { shown } from './controls';
 import { degrees, pixels, said, unit } from './fields';
-import { defineOp, type Asked, type Solving } from './op';
+import { defineOp, type Asked, type Patch, type Solving } from './op';
 
 const { fwhm: WIDTHS, beta: FEET, ratio: RATIOS } = SPREAD_BOUNDS;
 
@@ -58,7 +58,7 @@ const params = z.strictObject({
 });
 export type DeconvolveParams = z.infer<typeof params>;
 
-interface DeconvolveNeed {
+export interface DeconvolveNeed {
   readonly spread: boolean;
   readonly noise: boolean;
 }
@@ -67,7 +67,7 @@ export interface DeconvolveSolution {
   /** σ of the light of each channel of On; empty where it is not asked for. */
   readonly noise: readonly number[];
 }
-interface DeconvolveCoefficients extends DeconvolveSolution {
+export interface DeconvolveCoefficients extends DeconvolveSolution {
   readonly params: DeconvolveParams;
   readonly psf: PointSpread | null;
   readonly channels: readonly Channel[];
@@ -145,32 +145,43 @@ export const deconvolve = defineOp<
     noise: solution?.noise ?? []
   }),
   solved: ({ measured: found, noise }) => ({ measured: found, noise }),
-  kernel(source, { params: given, psf, channels, noise }, out) {
-    const n = source.width * source.height;
-    if (!psf) return void source.planes.forEach((plane, c) => out[c].set(plane.subarray(0, n)));
-    const own = atScale(psf, source.scale);
-    const products = spreadProducts(own);
-    source.planes.forEach((plane, c) => {
-      const light = channelLight(channels[c], source.encoding);
-      // The channels of a grey picture are one.
-      const like = source.planes
-        .slice(0, c)
-        .findIndex(
-          (other, k) => channelLight(channels[k], source.encoding) === light && isSame(other, plane, n)
-        );
-      if (like >= 0) return void out[c].set(out[like].subarray(0, n));
-      inRoom(() => {
-        const [came, made] = [takePlane(n), takePlane(n)];
-        came.set(plane.subarray(0, n));
-        light?.into(came, n);
-        richardsonLucy(came, made, source, products, given, source.goOn);
-        if (given.rings > 0) holdRings(came, made, source, own, given.rings, (noise[c] ?? 0) * source.scale);
-        light?.back(made, n);
-        out[c].set(made.subarray(0, n));
-      });
-    });
-  }
+  kernel: (source, coefficients, out) => sharpenPlanes(source, coefficients, out)
 });
+
+/** @param held gets how strongly rings are held, 0…1: the most of all channels; left out where nobody asks */
+export function sharpenPlanes(
+  source: Patch,
+  { params: given, psf, channels, noise }: DeconvolveCoefficients,
+  out: Planes,
+  held: Float32Array | null = null
+): void {
+  const n = source.width * source.height;
+  if (!psf) return void source.planes.forEach((plane, c) => out[c].set(plane.subarray(0, n)));
+  const own = atScale(psf, source.scale);
+  const products = spreadProducts(own);
+  source.planes.forEach((plane, c) => {
+    const light = channelLight(channels[c], source.encoding);
+    // The channels of a grey picture are one.
+    const like = source.planes
+      .slice(0, c)
+      .findIndex(
+        (other, k) => channelLight(channels[k], source.encoding) === light && isSame(other, plane, n)
+      );
+    if (like >= 0) return void out[c].set(out[like].subarray(0, n));
+    inRoom(() => {
+      const [came, made] = [takePlane(n), takePlane(n)];
+      came.set(plane.subarray(0, n));
+      light?.into(came, n);
+      richardsonLucy(came, made, source, products, given, source.goOn);
+      if (given.rings > 0) {
+        const sigma = (noise[c] ?? 0) * source.scale;
+        holdRings(came, made, source, own, given.rings, sigma, held);
+      }
+      light?.back(made, n);
+      out[c].set(made.subarray(0, n));
+    });
+  });
+}
 
 function isSame(a: Float32Array, b: Float32Array, n: number): boolean {
   for (let i = 0; i < n; i++) if (a[i] !== b[i] && (a[i] === a[i] || b[i] === b[i])) return false;

@@ -23,6 +23,7 @@ import { mono } from './mono';
 import type { Op } from './op';
 import { register } from './register';
 import { rein } from './rein';
+import { ringsSeen } from './rings-seen';
 import { scaleSeen } from './scale-seen';
 import { scales } from './scales';
 import { sharpen } from './sharpen';
@@ -75,7 +76,7 @@ export const ops: readonly Op[] = [
 export const findOp = (id: string): Op | undefined => ops.find((op) => op.id === id);
 
 /** Ops that the house itself puts behind a path, to look at what is no picture; no document holds them. */
-const inner: readonly Op[] = [maskSeen, skySeen, scaleSeen, averaging] as unknown as Op[];
+const inner: readonly Op[] = [maskSeen, skySeen, scaleSeen, ringsSeen, averaging] as unknown as Op[];
 
 /** An op of documents or of the house itself. */
 export const anyOp = (id: string): Op | undefined => findOp(id) ?? inner.find((op) => op.id === id);

@@ -1,12 +1,11 @@
 import { z } from 'zod';
 import { fillChannel } from '../colour';
 import { channelId } from '../document/ids';
-import { takePlane } from '../kernels/arena';
+import { inRoom, takePlane } from '../kernels/arena';
 import { clippedSigma } from '../measure/noise';
 import { wholeField } from '../spatial/field';
-import { layersReach, throughLayers } from '../spatial/a-trous';
+import { fillLayer, layersReach, levelOf, MOST_LAYERS, throughLayers } from '../spatial/a-trous';
 import { defineOp, type Solving } from './op';
-import { levelOf, MOST_LAYERS } from './scales';
 
 const params = z.strictObject({
   channel: channelId,
@@ -47,8 +46,11 @@ export const scaleSeen = defineOp<
     const there = present ? { ...field, present: Float32Array.from(present) } : field;
     const number = Math.max(0, layer - levelOf(width / size.width));
     let sigma = 0;
-    throughLayers(plane, there, number + 1, (found, at) => {
-      if (at === number) sigma = clippedSigma(found);
+    // What is taken of the kernels' memory is given back.
+    inRoom(() => {
+      throughLayers(plane, there, number + 1, (found, at) => {
+        if (at === number) sigma = clippedSigma(found);
+      });
     });
     return { sigma };
   },
@@ -56,6 +58,7 @@ export const scaleSeen = defineOp<
     ...given,
     times: solution && solution.sigma > 0 ? 0.5 / (SIGMAS * solution.sigma) : 1
   }),
+  solved: ({ times }) => ({ times }),
   // A layer is what it is, and not light.
   encodingAfter: () => 'coded',
   kernel(source, { channel, layer, times }, out) {
@@ -64,13 +67,7 @@ export const scaleSeen = defineOp<
     const plane = takePlane(n);
     fillChannel(channel, source.planes, source.encoding, plane, n);
     const [grey] = out;
-    grey.fill(0.5, 0, n);
-    // What is finer than a sample of this level is not in it.
-    if (number >= 0)
-      throughLayers(plane, source, number + 1, (found, at) => {
-        if (at !== number) return;
-        for (let i = 0; i < n; i++) grey[i] = 0.5 + times * found[i];
-      });
+    fillLayer(plane, source, number, times, grey);
     out.forEach((to, c) => c > 0 && to.set(grey.subarray(0, n)));
   }
 });

@@ -1,15 +1,14 @@
 import { z } from 'zod';
 import { fillChannel } from '../colour';
 import { takePlane } from '../kernels/arena';
+import { addTo } from '../mask/planes';
 import { guidedReach, guidedSmooth } from '../spatial/guided';
-import { layerResponse, layersReach, throughLayers } from '../spatial/a-trous';
+import { layerResponse, layersReach, levelOf, MOST_LAYERS, throughLayers } from '../spatial/a-trous';
 import { samplesOf } from '../measure/seen';
 import { channelNoise } from './channel-noise';
 import { shown } from './controls';
 import { said, unit } from './fields';
 import { defineOp, type Asked, type Solving } from './op';
-
-export const MOST_LAYERS = 7;
 
 const layer = z.strictObject({
   gain: z
@@ -147,7 +146,7 @@ export const scales = defineOp<ScalesParams, ScalesCoefficients, ScalesSolution,
           const { gain, threshold } = layers[number + finer];
           add(made, layer, gain, threshold * (noise[c] ?? 0) * layerResponse(number + finer), n);
         });
-        for (let i = 0; i < n; i++) made[i] += residual * rest[i];
+        addTo(made, rest, residual, n);
       }
       if (compress) {
         guidedSmooth(plane, base, source, compress.from * source.scale, EDGE);
@@ -159,12 +158,9 @@ export const scales = defineOp<ScalesParams, ScalesCoefficients, ScalesSolution,
   }
 });
 
-/** How often the full size was halved. */
-export const levelOf = (scale: number): number => Math.max(0, Math.round(-Math.log2(scale)));
-
 /** Adds a layer, drawn towards 0 by `threshold` (soft shrinkage, Donoho & Johnstone 1994), `gain` times. */
 function add(to: Float32Array, layer: Float32Array, gain: number, threshold: number, n: number): void {
-  if (threshold === 0) for (let i = 0; i < n; i++) to[i] += gain * layer[i];
+  if (threshold === 0) addTo(to, layer, gain, n);
   else
     for (let i = 0; i < n; i++) {
       const v = layer[i];

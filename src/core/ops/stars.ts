@@ -4,20 +4,12 @@ import { lightForStars } from '../measure/star-light';
 import { fillDiscs, fillReach, outsideOf, type Disc } from '../spatial/fill-discs';
 import { shown } from './controls';
 import { pixels, places, said } from './fields';
+import { starFields } from './star-fields';
 import { defineOp, type Asked, type Solving } from './op';
 
 const params = z.strictObject({
   keep: z.enum(['rest', 'stars']).default('rest'),
-  threshold: z
-    .number({ error: 'must be a number (σ)' })
-    .min(2, 'must be at least 2 σ')
-    .max(100, 'must be at most 100 σ')
-    .register(shown, { label: 'from, σ', unit: '', slider: [3, 30], step: 0.5, digits: 1 })
-    .default(5),
-  /** The radius of the largest. */
-  largest: pixels(4, 150)
-    .register(shown, { label: 'largest', unit: 'px', slider: [5, 80], step: 1, digits: 0 })
-    .default(30),
+  ...starFields,
   /** How much further than its light is seen each is taken out. */
   grow: pixels(0, 50)
     .register(shown, { label: 'grow by', unit: 'px', slider: [0, 15], step: 0.5, digits: 1 })

@@ -15,6 +15,13 @@ import { encodingAt, type Plan } from './plan';
 /** The automatic stretch of another picture, or of what comes into the step. @throws Unsolved */
 type Stretching = (picture: SourcePicture | null, plan: Plan) => Stretch;
 
+/** What an op has found of another picture, or of what comes into the step. @throws Unsolved */
+type SolvingFor = (
+  by: { readonly op: string; readonly params: object },
+  picture: SourcePicture | null,
+  plan: Plan
+) => unknown;
+
 /** Finds what one step refers to: the pictures beside it, laid on its own, and named masks. */
 export class BesideStep {
   readonly plans: Plan[] = [];
@@ -26,7 +33,8 @@ export class BesideStep {
     private readonly step: SourceStep,
     private readonly before: Plan,
     private readonly plan: (picture: SourcePicture, common: Geometry) => Plan,
-    private readonly stretching: Stretching | null = null
+    private readonly stretching: Stretching | null = null,
+    private readonly solving: SolvingFor | null = null
   ) {}
 
   mask(mask: Mask, within: readonly string[] = []): PreparedMask {
@@ -34,6 +42,7 @@ export class BesideStep {
       geometry: this.before.geometry,
       picture: (reference) => this.picture(reference),
       stretches: (of) => this.stretchesFor(of),
+      solved: (by, of) => this.solvedFor(by, of),
       mask: (id) => {
         const found = this.step.beside?.masks[id];
         if (!found || within.includes(id))
@@ -59,6 +68,14 @@ export class BesideStep {
     if (!beside.has(place) && encodingAt(plan) === 'linear')
       beside.set(place, this.stretching(this.step.beside!.pictures[referenceKey(of)], plan));
     return this.stretches;
+  }
+
+  /** @throws Unsolved */
+  private solvedFor(by: { readonly op: string; readonly params: object }, of: Reference | null): unknown {
+    if (!this.solving) throw new RangeError('Nothing is masked while a step is solved.');
+    if (of === null) return this.solving(by, null, this.before);
+    const plan = this.plans[this.picture(of)];
+    return this.solving(by, this.step.beside!.pictures[referenceKey(of)], plan);
   }
 
   /** The same for one whose values join those of the step. @throws DocumentError where they are of another encoding */

@@ -15,12 +15,14 @@ import {
   type Pin,
   type PictureSource,
   type Reference,
+  type SourcePicture,
   type SourceStep,
   type Step
 } from '../document';
 import { headKind, headShape, readHead, type DocumentHead, type SourceHead } from '../heads';
 import { seenOf, type Seen } from '../measure/seen';
 import type { Stretch } from '../mask/ground';
+import { sourceKind } from '../mask/sources';
 import type { Sky } from '../measure/sky';
 import { averaging } from '../ops/averaging';
 import { automatic, stretch, stretchPlanes } from '../ops/stretch';
@@ -76,16 +78,16 @@ function asksPicture(step: SourceStep): boolean {
   const { needs, inside } = opOf(step.op);
   return (
     (needs?.(step.params) ?? null) !== null ||
-    seesStretched(step) ||
+    masksAsk(step) ||
     (inside?.(step.params) ?? []).some(asksPicture)
   );
 }
 
-/** Whether a mask of the step may see pictures stretched, by what these are as a whole. */
-function seesStretched({ op, params, where, beside }: SourceStep): boolean {
+/** Whether a mask of the step may ask something of whole pictures: how they are stretched to be seen, or what is found in them. */
+function masksAsk({ op, params, where, beside }: SourceStep): boolean {
   const taken = (opOf(op).takes?.(params) ?? []).map((what) => ('mask' in what ? what.mask : null));
   return [where, ...taken, ...Object.values(beside?.masks ?? {})].some((mask) =>
-    mask?.terms.some(({ stretched }) => stretched)
+    mask?.terms.some(({ stretched, source }) => stretched || sourceKind(source.kind).solvedBy)
   );
 }
 
@@ -355,6 +357,20 @@ export class Planner {
     });
   }
 
+  /** What an op finds in a picture, for a mask. @throws Unsolved */
+  private found(
+    { op, params }: { readonly op: string; readonly params: object },
+    id: string,
+    plan: Plan,
+    along: Along
+  ): unknown {
+    // How far it is, is told of the step that has the mask.
+    const step = { ...stepOfHouse(op, params), id };
+    const given = givenTo(step, plan);
+    const { prepare, solved } = opOf(op);
+    return solved!(prepare(params, given, this.solution(step, plan, along, given)));
+  }
+
   /** The automatic stretch of a linear picture. @throws Unsolved */
   private stretching(plan: Plan, along: Along): Stretch {
     const step = stepOfHouse(stretch.id, automatic);
@@ -377,13 +393,8 @@ export class Planner {
       step,
       before,
       (picture, common) => this.plan(picture, { common, beyond: Number.NaN }, along.depth + 1),
-      (picture, plan) =>
-        this.stretching(
-          plan,
-          picture
-            ? { ...along, source: picture.head, pins: picture.pins, upstream: picture.steps.filter(isOn) }
-            : along
-        )
+      (picture, plan) => this.stretching(plan, alongOf(picture, along)),
+      (by, picture, plan) => this.found(by, step.id, plan, alongOf(picture, along))
     );
     const where = step.where && beside.mask(step.where);
     const taken = (op.takes?.(step.params) ?? []).flatMap((what): PreparedTaken[] => {
@@ -432,6 +443,12 @@ interface Along {
   readonly depth: number;
   readonly upstream: readonly SourceStep[];
 }
+
+/** The same for another picture; its own where none is named. */
+const alongOf = (picture: SourcePicture | null, along: Along): Along =>
+  picture
+    ? { ...along, source: picture.head, pins: picture.pins, upstream: picture.steps.filter(isOn) }
+    : along;
 
 /** Means of RGB under the pins, at full size; pins beside the picture are left out. */
 export function readPins(plan: Plan, pins: readonly Pin[]): PinReading[] {

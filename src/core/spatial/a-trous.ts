@@ -1,4 +1,4 @@
-import { inRoom, takePlane } from '../kernels/arena';
+import { eitherWay, inRoom, simd, takePlane } from '../kernels/arena';
 import type { Field } from './field';
 
 /**
@@ -19,6 +19,16 @@ export const layersReach = (count: number): number => smoothingReach(2 ** count 
 export const layerResponse = (layer: number): number => RESPONSES[layer] ?? RESPONSES[7] / 2 ** (layer - 7);
 const RESPONSES = [0.890796, 0.200664, 0.085507, 0.041216, 0.020425, 0.01019, 0.005092, 0.002546];
 
+/** How many layers a picture is taken apart into at most. */
+export const MOST_LAYERS = 7;
+/** How often the full size was halved. */
+export const levelOf = (scale: number): number => Math.max(0, Math.round(-Math.log2(scale)));
+
+/** Rounded after each step, as the kernels do it, so that a sample comes out the same by either way. */
+const f = Math.fround;
+const splined = (far0: number, near0: number, middle: number, near1: number, far1: number): number =>
+  f(f(f(MIDDLE * middle) + f(NEAR * f(near0 + near1))) + f(FAR * f(far0 + far1)));
+
 /** Along rows: the ends of a row stand for what lies beyond them. */
 function smoothRows(from: Float32Array, to: Float32Array, width: number, height: number, step: number): void {
   const inner = Math.min(width, 2 * step);
@@ -28,19 +38,12 @@ function smoothRows(from: Float32Array, to: Float32Array, width: number, height:
     const edge = (x: number): number => {
       const [l2, l1] = [Math.max(0, x - 2 * step), Math.max(0, x - step)];
       const [r1, r2] = [Math.min(last, x + step), Math.min(last, x + 2 * step)];
-      return (
-        MIDDLE * from[row + x] +
-        NEAR * (from[row + l1] + from[row + r1]) +
-        FAR * (from[row + l2] + from[row + r2])
-      );
+      return splined(from[row + l2], from[row + l1], from[row + x], from[row + r1], from[row + r2]);
     };
     for (let x = 0; x < inner; x++) to[row + x] = edge(x);
     const end = row + width - 2 * step;
     for (let i = row + inner; i < end; i++)
-      to[i] =
-        MIDDLE * from[i] +
-        NEAR * (from[i - step] + from[i + step]) +
-        FAR * (from[i - 2 * step] + from[i + 2 * step]);
+      to[i] = splined(from[i - 2 * step], from[i - step], from[i], from[i + step], from[i + 2 * step]);
     for (let x = Math.max(inner, width - 2 * step); x < width; x++) to[row + x] = edge(x);
   }
 }
@@ -58,8 +61,7 @@ function smoothColumns(
     const [a, b, c, d, e] = [-2, -1, 0, 1, 2].map((k) => row(y + k * step));
     const at = y * width;
     for (let x = 0; x < width; x++)
-      to[at + x] =
-        MIDDLE * from[c + x] + NEAR * (from[b + x] + from[d + x]) + FAR * (from[a + x] + from[e + x]);
+      to[at + x] = splined(from[a + x], from[b + x], from[c + x], from[d + x], from[e + x]);
   }
 }
 
@@ -76,8 +78,16 @@ export function splineSmooth(source: Float32Array, out: Float32Array, field: Fie
   inRoom(() => {
     const between = takePlane(n);
     const smooth = (from: Float32Array, to: Float32Array): void => {
-      smoothRows(from, between, width, height, step);
-      smoothColumns(between, to, width, height, step);
+      eitherWay(
+        [from, between],
+        (at, into) => simd.splineRows(at, into, width, height, step),
+        () => smoothRows(from, between, width, height, step)
+      );
+      eitherWay(
+        [between, to],
+        (at, into) => simd.splineColumns(at, into, width, height, step),
+        () => smoothColumns(between, to, width, height, step)
+      );
     };
     if (!present) return smooth(source, out);
     const [values, weights] = [takePlane(n), takePlane(n)];
@@ -87,6 +97,9 @@ export function splineSmooth(source: Float32Array, out: Float32Array, field: Fie
     for (let i = 0; i < n; i++) out[i] = weights[i] > LEAST_PRESENT ? values[i] / weights[i] : source[i];
   });
 }
+
+/** Bytes of the kernels' memory in which a plane of so many samples is gone through fast. */
+export const layersRoom = (samples: number): number => 4 * 4 * (samples + 4);
 
 /**
  * Goes through the layers of a plane, the finest first, and gives what is left after the last.
@@ -105,14 +118,35 @@ export function throughLayers(
     const smooth = takePlane(n);
     for (let number = 0; number < count; number++) {
       splineSmooth(rest, smooth, field, 2 ** number);
-      for (let i = 0; i < n; i++) {
-        const v = smooth[i];
-        rest[i] -= v;
-        smooth[i] = v;
-      }
+      eitherWay(
+        [rest, smooth],
+        (to, from) => simd.addPlane(to, from, n, -1),
+        () => {
+          for (let i = 0; i < n; i++) rest[i] -= smooth[i];
+        }
+      );
       use(rest.subarray(0, n), number);
       rest.set(smooth.subarray(0, n));
     }
   });
   return rest;
+}
+
+/** Writes a layer, so many times as strong, about 0.5; nothing but that where a plane holds nothing so fine: `number` is below 0 there. */
+export function fillLayer(
+  plane: Float32Array,
+  field: Field,
+  number: number,
+  times: number,
+  out: Float32Array
+): void {
+  const n = field.width * field.height;
+  out.fill(0.5, 0, n);
+  if (number < 0) return;
+  inRoom(() => {
+    throughLayers(plane, field, number + 1, (layer, at) => {
+      if (at !== number) return;
+      for (let i = 0; i < n; i++) out[i] = 0.5 + times * layer[i];
+    });
+  });
 }

@@ -28,6 +28,7 @@ export const ringsReach = (psf: PointSpread): number =>
  * @param made the light after, which is changed
  * @param rings how much of them is held, 0…1
  * @param sigma of the noise of the light that came in
+ * @param held gets how strongly what is too dark is raised, 0…1, where nothing stronger stands
  */
 export function holdRings(
   came: Float32Array,
@@ -35,7 +36,8 @@ export function holdRings(
   field: Field,
   psf: PointSpread,
   rings: number,
-  sigma: number
+  sigma: number,
+  held: Float32Array | null = null
 ): void {
   const n = field.width * field.height;
   inRoom(() => {
@@ -50,7 +52,9 @@ export function holdRings(
       const under = ground[i] - sigma * Math.min(MOST_LET_BE, LET_BE / steep) - made[i];
       if (!(under > 0)) continue;
       const near = Math.min(1, (steep - NO_RING) / (RING - NO_RING));
-      filled[i] = rings * near * near * (3 - 2 * near) * under;
+      const strength = rings * near * near * (3 - 2 * near);
+      filled[i] = strength * under;
+      if (held && strength > held[i]) held[i] = strength;
     }
     for (let i = 0; i < n; i++) {
       made[i] += filled[i];

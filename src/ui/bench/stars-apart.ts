@@ -36,7 +36,7 @@ function boundSource(mask: Mask, masks: Masks, named = false): string | null {
       const other = masks.find(({ id }) => id === used.mask);
       const bound = other ? boundSource(other.mask, masks, true) : null;
       if (bound) return bound;
-    } else if (kind.sees && !used && (named || !kind.use)) return kind.title;
+    } else if ((kind.sees || kind.solvedBy) && !used && (named || !kind.use)) return kind.title;
   }
   return null;
 }
@@ -46,7 +46,7 @@ function maskSeeing(mask: Mask, of: Reference): Mask {
   const copy = structuredClone(mask);
   for (const { source } of copy.terms) {
     const kind = sourceKind(source.kind);
-    if (kind.sees && !kind.uses?.(source)) kind.use?.(source, of);
+    if ((kind.sees || kind.solvedBy) && !kind.uses?.(source)) kind.use?.(source, of);
   }
   return copy;
 }
@@ -63,7 +63,7 @@ export function stayApart({ masks }: Pick<KrombaDocument, 'masks'>, step: Step):
     return 'The step takes stars out of some channels alone: set On to R, G and B.';
   const bound = step.where && boundSource(step.where, masks);
   return bound
-    ? `The mask has a term “${bound}”, which would see another picture at the end. A channel, paint or a ramp can be laid there.`
+    ? `The mask has a term “${bound}”, which would see another picture at the end. A channel, a scale, stars, paint or a ramp can be laid there.`
     : null;
 }
 

@@ -21,6 +21,8 @@ describe('a source in words', () => {
     [{ kind: 'mix', weights: { 'rgb.r': 2, 'rgb.b': -0.5 }, constant: 0 }, '200 % red −50 % blue'],
     [{ kind: 'distance', to: [52.6, -30.2, 4], space: 'lab', range: 20 }, 'near L 53 a −30 b 4'],
     [{ kind: 'toward', hue: 40, across: true }, 'across hue 40°'],
+    [{ kind: 'scale', channel: 'lum', layer: 3 }, '8 px of luminance'],
+    [{ kind: 'stars', threshold: 6, largest: 30, grow: 2, of: { picture: 'p' } }, 'stars over 6 σ of Warm'],
     [{ kind: 'paint', strokes: [] }, 'paint, 0 strokes'],
     [{ kind: 'ramp', shape: 'round', from: [0, 0], to: [1, 1] }, 'round ramp'],
     [{ kind: 'mask', id: 'm' }, 'mask “Glaze”'],

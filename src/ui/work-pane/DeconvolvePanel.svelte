@@ -1,12 +1,15 @@
 <script lang="ts">
   import { Button } from 'carbon-components-svelte';
   import { deconvolve as op, type DeconvolveParams, type DeconvolveSolution } from '$core/ops/deconvolve';
+  import { actsOn, stepOfHouse } from '$core/document';
   import { paramsOf } from '$core/ops/op';
+  import { ringsSeen } from '$core/ops/rings-seen';
   import Choice from './Choice.svelte';
   import type { PanelProps } from './panels';
   import { solvedNumbers } from './solved.svelte';
   import SpreadMeasured from './SpreadMeasured.svelte';
   import StepAmount from './StepAmount.svelte';
+  import Switch from './Switch.svelte';
 
   let { session, bench, step }: PanelProps = $props();
   const params = $derived(paramsOf(op, step));
@@ -17,6 +20,28 @@
     () => kind === 'stars'
   );
   const measured = $derived(kind === 'stars' ? (solving.value?.measured ?? null) : null);
+
+  /** The rings that are held are seen as a mask in In. */
+  let seen = $state(false);
+  const holds = $derived(params.rings > 0);
+  const channels = $derived.by(() => {
+    const { model, channels: letters } = actsOn(step);
+    return letters.map((letter) => `${model}.${letter}`);
+  });
+  $effect(() => {
+    bench.inSeen =
+      seen && holds
+        ? {
+            step: { ...stepOfHouse(ringsSeen.id, { how: params, channels }), id: step.id },
+            title: 'Where rings are held, and how strongly'
+          }
+        : null;
+  });
+  $effect(() => () => (bench.inSeen = null));
+  // Who chooses another tab of In has seen enough.
+  $effect(() => {
+    if (bench.inSeen === null && holds) seen = false;
+  });
 
   function set(what: string, change: (p: DeconvolveParams) => void): void {
     session.changeParams(op, `Sharpen: ${what}`, change);
@@ -67,6 +92,9 @@
   {/if}
   <StepAmount {session} {step} {op} path={['iterations']} name="Sharpen iterations" />
   <StepAmount {session} {step} {op} path={['rings']} name="Hold rings about stars" />
+  {#if holds}
+    <Switch label="See them as a mask in In" on={seen} onchange={(on) => (seen = on)} />
+  {/if}
   <StepAmount {session} {step} {op} path={['smoothness']} name="Hold noise" />
   <p class="quiet">
     Works on light. More iterations bring out more, and more noise with it: judge it at 1:1, and hold it to a

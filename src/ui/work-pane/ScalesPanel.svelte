@@ -3,8 +3,9 @@
   import { actsOn, stepOfHouse } from '$core/document';
   import { modelOf } from '$core/colour';
   import { paramsOf } from '$core/ops/op';
+  import { MOST_LAYERS } from '$core/spatial/a-trous';
   import { scaleSeen } from '$core/ops/scale-seen';
-  import { MOST_LAYERS, scales as op, type ScalesParams } from '$core/ops/scales';
+  import { scales as op, type ScalesParams } from '$core/ops/scales';
   import { told } from '../numbers';
   import type { PanelProps } from './panels';
   import { solvedNumbers } from './solved.svelte';

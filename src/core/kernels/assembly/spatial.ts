@@ -190,3 +190,78 @@ export function expandPlane(
     }
   }
 }
+
+/** One sample of a B3 spline whose five samples stand `near` and `far` before it and behind it. */
+// @ts-ignore: decorator
+@inline
+function splined(far0: f32, near0: f32, middle: f32, near1: f32, far1: f32): f32 {
+  return <f32>0.375 * middle + <f32>0.25 * (near0 + near1) + <f32>0.0625 * (far0 + far1);
+}
+// @ts-ignore: decorator
+@inline
+function splinedFour(far0: usize, near0: usize, middle: usize, near1: usize, far1: usize): v128 {
+  return f32x4.add(
+    f32x4.add(
+      f32x4.mul(f32x4.splat(0.375), v128.load(middle)),
+      f32x4.mul(f32x4.splat(0.25), f32x4.add(v128.load(near0), v128.load(near1)))
+    ),
+    f32x4.mul(f32x4.splat(0.0625), f32x4.add(v128.load(far0), v128.load(far1)))
+  );
+}
+
+/** Each row smoothed by a B3 spline with its samples `step` apart; the ends of a row stand for what lies beyond them. */
+export function splineRows(from: usize, to: usize, width: i32, height: i32, step: i32): void {
+  const last = width - 1;
+  const one = <usize>step << 2;
+  for (let y = 0; y < height; y++) {
+    const source = from + (<usize>(y * width) << 2);
+    const target = to + (<usize>(y * width) << 2);
+    let x = 0;
+    while (x < width) {
+      const at = source + (<usize>x << 2);
+      if (x >= 2 * step && x + 2 * step + 4 <= width) {
+        v128.store(target + (<usize>x << 2), splinedFour(at - 2 * one, at - one, at, at + one, at + 2 * one));
+        x += 4;
+        continue;
+      }
+      const far0 = load<f32>(source + (<usize>max(0, x - 2 * step) << 2));
+      const near0 = load<f32>(source + (<usize>max(0, x - step) << 2));
+      const near1 = load<f32>(source + (<usize>min(last, x + step) << 2));
+      const far1 = load<f32>(source + (<usize>min(last, x + 2 * step) << 2));
+      store<f32>(target + (<usize>x << 2), splined(far0, near0, load<f32>(at), near1, far1));
+      x++;
+    }
+  }
+}
+
+/** The same down the columns. `to` must not be `from`. */
+export function splineColumns(from: usize, to: usize, width: i32, height: i32, step: i32): void {
+  const last = height - 1;
+  for (let y = 0; y < height; y++) {
+    let a = from + (<usize>(max(0, y - 2 * step) * width) << 2);
+    let b = from + (<usize>(max(0, y - step) * width) << 2);
+    let c = from + (<usize>(y * width) << 2);
+    let d = from + (<usize>(min(last, y + step) * width) << 2);
+    let e = from + (<usize>(min(last, y + 2 * step) * width) << 2);
+    let target = to + (<usize>(y * width) << 2);
+    let x = 0;
+    for (; x + 4 <= width; x += 4) {
+      v128.store(target, splinedFour(a, b, c, d, e));
+      a += 16;
+      b += 16;
+      c += 16;
+      d += 16;
+      e += 16;
+      target += 16;
+    }
+    for (; x < width; x++) {
+      store<f32>(target, splined(load<f32>(a), load<f32>(b), load<f32>(c), load<f32>(d), load<f32>(e)));
+      a += 4;
+      b += 4;
+      c += 4;
+      d += 4;
+      e += 4;
+      target += 4;
+    }
+  }
+}

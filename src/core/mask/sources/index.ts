@@ -5,14 +5,16 @@ import { mask } from './mask';
 import { mix } from './mix';
 import { paint } from './paint';
 import { ramp } from './ramp';
+import { scale } from './scale';
 import type { SourceKind } from './source';
+import { stars } from './stars';
 import { toward } from './toward';
 
 export type { Stroke } from './paint';
 export type { Beginning, Names, Preparing, SourceKind } from './source';
 
 /** Every source there is, in the order in which they are offered. */
-const kinds = [channel, mix, distance, toward, paint, ramp, mask] as const;
+const kinds = [channel, mix, distance, toward, scale, stars, paint, ramp, mask] as const;
 
 type SchemasOf<T extends readonly { readonly schema: z.ZodObject }[]> = {
   -readonly [K in keyof T]: T[K]['schema'];

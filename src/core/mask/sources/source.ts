@@ -11,6 +11,8 @@ export interface Preparing {
   /** The place among the pictures beside the step of one that is referred to. */
   picture(reference: Reference): number;
   mask(id: string): PreparedMask;
+  /** What the op that the source is solved by has found; null for one that is solved by none. */
+  readonly solved: unknown;
   /**
    * How a term sees what comes into the step, or another picture, where it is to see it stretched. All terms of a step have the same
    * one, which grows by what each of them asks for.
@@ -45,6 +47,8 @@ export interface SourceKind<S extends z.ZodObject = z.ZodObject, P = unknown> {
   readonly schema: S;
   /** Why it means nothing on another picture, in words; left out where it means the same there. */
   readonly bound?: string;
+  /** What beside a colour alone its value depends on, in words: no table can hold that; left out where it is nothing. */
+  readonly around?: string;
   /** The curve where a term names none; left out for the straight one. */
   readonly curve?: readonly CurvePoint[];
   /** It is made of a picture's values, which a term may see stretched. */
@@ -59,7 +63,11 @@ export interface SourceKind<S extends z.ZodObject = z.ZodObject, P = unknown> {
   uses?(source: z.infer<S>): { readonly key: string; readonly used: Used } | null;
   /** Has it refer to something else of the same sort. */
   use?(source: z.infer<S>, used: Used): void;
+  /** The op, with its parameters, whose solution for what comes into the step, or for the picture `of`, it is made of. */
+  solvedBy?(source: z.infer<S>): { readonly op: string; readonly params: object };
   prepare(source: z.infer<S>, given: Preparing): P;
+  /** How many samples around one its value depends on, in a level of `scale`; left out for none. */
+  reach?(prepared: P, scale: number): number;
   fill(prepared: P, ground: MaskGround, out: Float32Array): void;
   /** Where it has no value, so that its term has no effect; null where it has one everywhere. */
   absent?(prepared: P, ground: MaskGround): readonly number[] | null;

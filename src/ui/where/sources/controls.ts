@@ -9,6 +9,8 @@ import MaskSourceControls from './MaskSource.svelte';
 import MixSource from './MixSource.svelte';
 import PaintSource from './PaintSource.svelte';
 import RampSource from './RampSource.svelte';
+import ScaleSource from './ScaleSource.svelte';
+import StarsSource from './StarsSource.svelte';
 import TowardSource from './TowardSource.svelte';
 
 type Of<K extends Kind> = Extract<MaskSource, { kind: K }>;
@@ -26,6 +28,8 @@ const controls: { readonly [K in Kind]: Component<SourceProps<K>> } = {
   mix: MixSource,
   distance: DistanceSource,
   toward: TowardSource,
+  scale: ScaleSource,
+  stars: StarsSource,
   paint: PaintSource,
   ramp: RampSource,
   mask: MaskSourceControls
