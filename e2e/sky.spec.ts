@@ -1,232 +1,21 @@
 import { readFileSync } from 'node:fs';
-import type { Page } from '@playwright/test';
-import type { Truth } from '../demo/sky/expose';
 import { readFits } from '../src/core/files/fits/read';
 import { writeFits } from '../src/core/files/fits/write';
-import { cardsOf } from '../src/core/files/fits/told';
-import { skyOf } from '../src/core/measure/sky';
 import { randomStream } from '../src/core/random';
 import {
   addStep,
   addTerm,
   expect,
-  exported,
   exportedPixels,
   onScreen,
   openPart,
   openSample,
   reading,
-  setAmount,
   setOn,
   settled,
   test
 } from './bench-page';
-
-const [WIDTH, HEIGHT] = [2400, 1600];
-const truths = JSON.parse(readFileSync('demo/frames/lantern.truth.json', 'utf8')) as Truth[];
-
-/** The levels of three planes in the corners of a picture, where nothing but sky is. */
-function corners(samples: ArrayLike<number>, channels = 3): number[][] {
-  const side = 150;
-  return [
-    [20, 20],
-    [WIDTH - side - 20, 20],
-    [20, HEIGHT - side - 20],
-    [WIDTH - side - 20, HEIGHT - side - 20]
-  ].map(([left, top]) =>
-    Array.from({ length: channels }, (_, c) => {
-      const box = new Float32Array(side * side);
-      for (let y = 0, i = 0; y < side; y++)
-        for (let x = 0; x < side; x++, i++) box[i] = samples[((top + y) * WIDTH + left + x) * channels + c];
-      return skyOf(box).level;
-    })
-  );
-}
-
-/** The picture as a file of floats. @param range what they are divided by, where that is not the file's own affair */
-async function asFits(page: Page, range?: number): Promise<Awaited<ReturnType<typeof readFits>>> {
-  const path = await exported(
-    page,
-    async () => {
-      await page.getByLabel('Format').selectOption({ label: 'FITS' });
-      await page.getByLabel('Depth').selectOption({ label: '32-bit float' });
-    },
-    240_000
-  );
-  await settled(page);
-  return readFits(new Uint8Array(readFileSync(path)), range === undefined ? {} : { range });
-}
-
-const spread = (values: readonly number[]): number => Math.max(...values) - Math.min(...values);
-
-test('Lantern: frames are cleaned, matched, put together, balanced, stretched and reined in', async ({
-  page
-}) => {
-  test.setTimeout(600_000);
-  await openSample(page, 'Lantern', '');
-  const tabs = page.getByRole('group', { name: 'Pictures' });
-  await expect(tabs.getByRole('listitem')).toHaveText(['S', 'H', 'O']);
-  await expect(page.getByText('lantern-s.fits', { exact: true })).toBeVisible();
-  await page.getByText(/^Header, \d+ cards/).click();
-  await page.getByLabel('Search the header').fill('observer');
-  await expect(page.getByRole('row', { name: /OBSERVER Skerry Kiln/ })).toBeVisible();
-  await page.keyboard.press('Escape');
-
-  // Dark as it is, it is lifted for the eye, and says so; K goes on to more and to none.
-  const sign = page.getByRole('group', { name: 'How the view is lifted' });
-  await expect(sign).toContainText('Lifted for the eye');
-  await page.keyboard.press('k');
-  await expect(sign).toContainText('Lifted more');
-  await page.keyboard.press('k');
-  await expect(sign).toBeHidden();
-  await page.keyboard.press('k');
-  await expect(sign).toBeVisible();
-
-  // All three stand in In, with what they were taken with and their noise, and lead to their pictures.
-  const wall = page.getByRole('list', { name: 'Frames that go in' });
-  await expect(wall.getByRole('listitem')).toHaveCount(3);
-  for (const [i, { filter, noise }] of truths.entries()) {
-    const frame = wall.getByRole('listitem').nth(i);
-    await expect(frame).toContainText(new RegExp(`${filter}\\s*\\d+ s\\s*noise [\\d.]+ %`), {
-      timeout: 150_000
-    });
-    // The light of the nebula has noise of its own, so that the frame's is above the empty sky's.
-    const seen = Number((await frame.innerText()).match(/noise ([\d.]+) %/)![1]) * 655.35;
-    expect(seen / noise).toBeGreaterThan(0.97);
-    expect(seen / noise).toBeLessThan(1.3);
-  }
-  await wall.getByRole('button').nth(1).press('Enter');
-  await expect(tabs.getByRole('button', { name: 'H', exact: true })).toHaveAttribute('aria-pressed', 'true');
-  await page.getByRole('tab', { name: 'Wall' }).click();
-  await expect(wall).toBeHidden();
-  await page.getByRole('tab', { name: 'Frames' }).click();
-  await expect(wall).toBeVisible();
-
-  for (const [i, name] of ['S', 'H', 'O'].entries()) {
-    await tabs.getByRole('button', { name, exact: true }).click();
-    await expect(tabs.getByRole('button', { name, exact: true })).toHaveAttribute('aria-pressed', 'true');
-    await addStep(page, 'Level lines');
-    await expect(page.getByText(/off its neighbours/)).toBeVisible({ timeout: 150_000 });
-    await addStep(page, 'Even sky');
-    await page.locator('label').filter({ hasText: 'Spare objects' }).first().click();
-    await expect(page.getByText(/boxes hold sky; \d+ % of the picture is spared/)).toBeVisible({
-      timeout: 150_000
-    });
-    await settled(page, 150_000);
-    if (i > 0) continue;
-    // The frame as it is written: even within half a σ, its cards kept, what was done told.
-    const { samples, fits, layout } = await asFits(page);
-    expect(layout).toBe('grey');
-    const { noise } = truths[0];
-    expect((spread(corners(samples, 1).flat()) * 65535) / noise).toBeLessThan(0.5);
-    const cards = cardsOf(fits!);
-    expect(cards.find(({ key }) => key === 'OBJECT')?.value).toBe('Lantern');
-    const history = cards.filter(({ key }) => key === 'HISTORY').map(({ comment }) => comment);
-    expect(history.join(' ')).toMatch(
-      /Level lines: Level all rows .* Even sky: Take off a sky of degree 2, objects spared/
-    );
-  }
-
-  await page.getByRole('button', { name: 'What to do with this picture' }).click();
-  await page.getByRole('menuitem', { name: 'Put pictures together' }).click();
-  await expect(tabs.getByRole('button', { name: 'S-H-O' })).toHaveAttribute('aria-pressed', 'true');
-  await expect(page.getByText('Red is 100 % S.')).toBeVisible();
-  await expect(page.getByText('Blue is 100 % O.')).toBeVisible();
-  await page.getByLabel('H in green, percent').fill('90');
-  await page.getByLabel('H in green, percent').press('Enter');
-  await expect(page.getByText('Green is 90 % H.')).toBeVisible();
-  await page.keyboard.press('Control+z');
-  await expect(page.getByText('Green is 100 % H.')).toBeVisible();
-  await settled(page, 150_000);
-
-  await addStep(page, 'Match');
-  await expect(page.getByRole('table', { name: 'Found in the picture' })).toContainText('as it is', {
-    timeout: 150_000
-  });
-  await addStep(page, 'Balance');
-  await page.getByLabel('Method').selectOption({ label: 'The sky background is neutral' });
-  await settled(page, 150_000);
-  // Matched stars lie above 1 by now, and the values are taken as they are.
-  const { samples, layout } = await asFits(page, 1);
-  expect(layout).toBe('rgb');
-  const levels = corners(samples);
-  const noises = [0, 1, 2].map((c) => {
-    const plane = Float32Array.from(
-      { length: 150 * 150 },
-      (_, i) => samples[3 * ((20 + Math.floor(i / 150)) * WIDTH + 20 + (i % 150)) + c]
-    );
-    return skyOf(plane).sigma;
-  });
-  // Neutral within 0.2 σ of each channel's own noise, over the corners together.
-  const mean = [0, 1, 2].map((c) => levels.reduce((sum, level) => sum + level[c], 0) / levels.length);
-  const neutral = Math.min(...mean);
-  mean.forEach((v, c) => expect(Math.abs(v - neutral) / noises[c]).toBeLessThan(0.2));
-
-  // A mask on the dark picture sees it stretched, its sky at a fifth; as it is it would hold next to nothing.
-  await openPart(page, 'Where');
-  await addTerm(page, 'Channel');
-  const coverage = async (): Promise<number> =>
-    parseFloat(await page.getByLabel('Coverage', { exact: true }).innerText());
-  const seenStretched = async (): Promise<boolean> => (await coverage()) > 18 && (await coverage()) < 45;
-  await expect.poll(seenStretched, { timeout: 150_000 }).toBe(true);
-  await page.locator('label').filter({ hasText: 'See a linear picture stretched' }).first().click();
-  await expect.poll(coverage, { timeout: 150_000 }).toBeLessThan(8);
-  await page.keyboard.press('Control+z');
-  await expect.poll(seenStretched, { timeout: 150_000 }).toBe(true);
-  await page.keyboard.press('Control+z');
-  await page.keyboard.press('Escape');
-
-  await addStep(page, 'Stretch');
-  await page.locator('label').filter({ hasText: 'From the picture’s sky' }).first().click();
-  await expect(page.getByRole('table', { name: 'Found in the picture' })).toBeVisible({ timeout: 150_000 });
-  await expect(sign).toBeHidden();
-  await addStep(page, 'Rein in');
-  await settled(page, 150_000);
-  await expect(page.getByText(/^It changes [\d.]+ % of the pixels/)).toBeVisible({ timeout: 150_000 });
-  const pixels = await exportedPixels(page);
-  expect([pixels.width, pixels.height]).toEqual([WIDTH, HEIGHT]);
-  // Green nowhere over the mean of red and blue, but for rounding; the sky where the stretch was to bring it.
-  let over = 0;
-  const samples16 = Float32Array.from({ length: 3 * WIDTH * HEIGHT }, (_, i) =>
-    pixels.value(Math.floor(i / 3) % WIDTH, Math.floor(i / 3 / WIDTH), i % 3)
-  );
-  for (let i = 0; i < samples16.length; i += 3)
-    if (samples16[i + 1] > (samples16[i] + samples16[i + 2]) / 2 + 1.1 / 65535) over++;
-  expect(over).toBe(0);
-  corners(samples16).forEach((level) => level.forEach((v) => expect(Math.abs(v - 0.2)).toBeLessThan(0.04)));
-
-  // Versions: its complement, and one whose nebula alone is brighter, by a curve through a mask.
-  await page.keyboard.press('d');
-  await expect(tabs.getByRole('button', { name: 'S-H-O, 2' })).toHaveAttribute('aria-pressed', 'true');
-  await page.getByText('under, up').click();
-  await tabs.getByRole('button', { name: 'S-H-O', exact: true }).click();
-  await page.keyboard.press('d');
-  await expect(tabs.getByRole('button', { name: 'S-H-O, 3' })).toHaveAttribute('aria-pressed', 'true');
-  await addStep(page, 'Curves');
-  await page
-    .getByRole('slider', { name: /^curve point/ })
-    .last()
-    .focus();
-  await setAmount(page, 'Point in in percent', 70);
-  await openPart(page, 'Where');
-  await addTerm(page, 'Channel');
-  await page.keyboard.press('Escape');
-  await settled(page, 150_000);
-  const brighter = await exportedPixels(page);
-  const rise = (x: number, y: number): number => brighter.mean(x, y, 40)[0] - pixels.mean(x, y, 40)[0];
-  expect(rise(1733, 1253)).toBeGreaterThan(0.05);
-  expect(rise(1733, 1253)).toBeGreaterThan(3 * rise(60, 60));
-
-  // Flipped through on the same spot.
-  await page.keyboard.press('b');
-  await tabs.getByRole('button', { name: 'S-H-O, 2' }).click();
-  await page.keyboard.press('b');
-  await tabs.getByRole('button', { name: 'S-H-O', exact: true }).click();
-  await page.getByRole('radio', { name: 'Flip' }).click();
-  await settled(page, 150_000);
-  await page.keyboard.press('j');
-  await settled(page, 150_000);
-});
+import { corners, HEIGHT, spread, truthsOf, WIDTH } from './deep-sky';
 
 test('Quern: a quiet lightness, colour without gradients, and hydrogen in red', async ({ page }) => {
   test.setTimeout(600_000);
@@ -348,7 +137,7 @@ test('Quern: a quiet lightness, colour without gradients, and hydrogen in red', 
     .trim()
     .split('\n');
   expect(lines).toHaveLength(6);
-  const quernTruths = JSON.parse(readFileSync('demo/frames/quern.truth.json', 'utf8')) as Truth[];
+  const quernTruths = truthsOf('quern');
   lines.slice(1).forEach((line, i) => {
     const cells = line.match(/("[^"]*"|[^,]+)/g)!;
     expect(cells[3]).toBe(quernTruths[i].filter);

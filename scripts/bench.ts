@@ -333,6 +333,20 @@ async function exporting(samples: Samples): Promise<void> {
   pool.close();
 }
 
+/** Two steps whose results stand for the whole picture, and a mix behind them. */
+const settlingSteps: Step[] = [
+  {
+    op: 'scales',
+    on: { model: 'lab', channels: ['l'] },
+    params: {
+      layers: [1, 1.2, 1.4, 1.2, 1, 1].map((gain) => ({ gain, threshold: 0 })),
+      compress: { from: 40, amount: 0.3 }
+    }
+  },
+  { op: 'denoise', on: { model: 'lab', channels: ['l', 'a', 'b'] }, params: {} },
+  { op: 'mix', params: { rows: { g: { g: 0.9, r: 0.1 } } } }
+].map((step, i) => stepSchema.parse({ id: `w${i}`, ...step }));
+
 await command(async () => {
   sharp.concurrency(1);
   sharp.cache(false);
@@ -347,5 +361,6 @@ await command(async () => {
   const made = await files(samples);
   await exporting(samples);
   await benchSky({ width: WIDTH, height: HEIGHT }, say);
-  await benchBrowser(made, benchSteps, maskedSteps, skyDocument({ width: WIDTH, height: HEIGHT }), say);
+  const paths = { steps: benchSteps, masked: maskedSteps, settling: settlingSteps };
+  await benchBrowser(made, paths, skyDocument({ width: WIDTH, height: HEIGHT }), say);
 });

@@ -5,6 +5,7 @@ import { lab } from './lab';
 import { lch } from './lch';
 import type { Channel, ColourModel, Encoding, ModelId } from './model';
 import { inRoom, takePlane } from '../kernels/arena';
+import { missesAny } from '../kernels/compare';
 import type { Planes } from './planes';
 import { rgb } from './rgb';
 
@@ -79,6 +80,7 @@ export function fillPresent(
   n: number
 ): void {
   fillChannels(ids, rgb, encoding, out, n);
+  if (!missesAny(rgb, n)) return;
   const [r, g, b] = rgb;
   for (let i = 0; i < n; i++) {
     if (Number.isNaN(r[i] + g[i] + b[i])) for (const plane of out) plane[i] = Number.NaN;

@@ -79,16 +79,18 @@ export const compose = defineHead<Compose>({
 type Beside = readonly { readonly planes: Planes; readonly encoding: Encoding }[];
 
 function sumUp({ of }: SourceHead<Compose>, pictures: Beside, out: Planes, n: number): void {
-  const value = new Float32Array(n);
+  // Not in the kernels' memory, where what runs over single samples is slow.
+  const [value, sum] = [new Float32Array(n), new Float32Array(n)];
   let k = 0;
   lists(of).forEach((list, c) => {
-    const sum = out[c];
-    sum.fill(0, 0, n);
+    sum.fill(0);
     for (const { channel, weight } of list) {
       const { planes, encoding } = pictures[k++];
       fillPresent([channel], planes, encoding, [value], n);
-      for (let i = 0; i < n; i++) sum[i] += weight * value[i];
+      if (weight === 1 && list.length === 1) sum.set(value);
+      else for (let i = 0; i < n; i++) sum[i] += weight * value[i];
     }
+    out[c].set(sum);
   });
 }
 

@@ -138,6 +138,8 @@ interface Exports {
   fadePlane(base: number, blended: number, amount: number, n: number): void;
   sharpenPlane(plane: number, soft: number, to: number, n: number, gain: number, threshold: number): void;
   addPlane(to: number, from: number, n: number, weight: number): void;
+  anyMissing(r: number, g: number, b: number, n: number): number;
+  samePlane(a: number, b: number, n: number): number;
   timesPlane(to: number, by: number, n: number): void;
   scalePlane(plane: number, n: number, scale: number, shift: number): void;
   layPlane(to: number, stroke: number, n: number, flow: number, erase: number): void;
@@ -178,8 +180,33 @@ interface Exports {
     height: number,
     threshold: number,
     curve: number,
+    step: number,
     room: number
   ): void;
+  quotientRows(sum: number, weights: number, to: number, width: number, height: number, stride: number): void;
+  halveBlocks(
+    from: number,
+    x: number,
+    y: number,
+    width: number,
+    height: number,
+    to: number,
+    w: number,
+    h: number
+  ): void;
+  addDoubled(
+    plane: number,
+    x: number,
+    y: number,
+    width: number,
+    height: number,
+    coarse: number,
+    cx: number,
+    cy: number,
+    cw: number,
+    ch: number
+  ): void;
+  believedPart(coarse: number, made: number, n: number, share: number, curve: number): void;
   splineRows(from: number, to: number, width: number, height: number, step: number): void;
   splineColumns(from: number, to: number, width: number, height: number, step: number): void;
   screen(r: number, g: number, b: number, alpha: number, to: number, n: number): void;

@@ -129,6 +129,31 @@ const WIDE = 16;
 /** Rows of the parts in which they are: enough that the coarsest has some that depend on nothing beyond. */
 const TALL = 128;
 
+/** Side of the boxes in which stars are cut off, and how many σ of a box stay of them. */
+const [BOX, STAYS] = [32, 4];
+
+/** What rises far over its surround is cut off, so that the light of stars is not told for noise of coarse layers; in place. */
+function cutPeaks(plane: Float32Array, width: number, height: number): void {
+  for (let top = 0; top < height; top += BOX)
+    for (let left = 0; left < width; left += BOX) {
+      const [right, bottom] = [Math.min(width, left + BOX), Math.min(height, top + BOX)];
+      const values = new Float32Array((right - left) * (bottom - top));
+      let n = 0;
+      for (let y = top; y < bottom; y++)
+        for (let i = y * width + left; i < y * width + right; i++)
+          if (plane[i] === plane[i]) values[n++] = plane[i];
+      const sorted = values.subarray(0, n).sort();
+      if (n === 0) continue;
+      const middle = sorted[n >> 1];
+      // The lower half alone: the upper one holds the stars.
+      const most = middle + (STAYS * (middle - sorted[n >> 2])) / QUARTILE;
+      for (let y = top; y < bottom; y++)
+        for (let i = y * width + left; i < y * width + right; i++) if (plane[i] > most) plane[i] = most;
+    }
+}
+/** So many σ lies a quarter of normal noise below its middle. */
+const QUARTILE = 0.6745;
+
 /**
  * The squares of a plane that is read part by part, in each of so many à trous layers, four at most. Yields how much of it is done.
  * Those with missing samples take no part.
@@ -142,7 +167,8 @@ export function* squaresByLayer(
   const squares = Array.from({ length: count }, (): Square[] => []);
   for (const [k, rect] of bands.entries()) {
     const { width, height } = rect;
-    const plane = read(rect);
+    const plane = read(rect).slice();
+    cutPeaks(plane, width, height);
     inRoom(() => {
       throughLayers(plane, wholeField({ x: 0, y: 0, width, height }), count, (layer, number) => {
         const side = number === 0 ? SIDE : WIDE;

@@ -21,7 +21,7 @@ const CROWDED = HALF * 2;
 /** Up to so many of one upper half are looked at one by one. */
 const SPARSE = 4096;
 /** Up to so many are sorted as they are; counting takes as long for one as for many. */
-const FEW = 16384;
+export const FEW = 16384;
 /** Whoever asks for more upper halves than so many will ask for all. */
 const ONE_BY_ONE = 24;
 /** What lies so near to the end of an upper half may lie in the next as well. */

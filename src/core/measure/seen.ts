@@ -1,4 +1,5 @@
 import type { Planes } from '../colour';
+import { missesAny } from '../kernels/compare';
 
 /** A picture at one of its levels, for what is found out about it: RGB row by row, missing samples NaN. */
 export interface Seen {
@@ -11,11 +12,12 @@ export interface Seen {
 
 /** Marks the pixels of which no sample is missing. */
 export function seenOf(width: number, height: number, planes: Planes): Seen {
+  const n = width * height;
+  if (!missesAny(planes, n)) return { width, height, planes, present: null };
   const [r, g, b] = planes;
-  const present = new Uint8Array(width * height);
-  let some = 0;
-  for (let i = 0; i < present.length; i++) some += present[i] = Number.isNaN(r[i] + g[i] + b[i]) ? 0 : 1;
-  return { width, height, planes, present: some === present.length ? null : present };
+  const present = new Uint8Array(n);
+  for (let i = 0; i < n; i++) present[i] = Number.isNaN(r[i] + g[i] + b[i]) ? 0 : 1;
+  return { width, height, planes, present };
 }
 
 /** Its pixels one after another, those with a missing sample taken out; copies. */

@@ -1,4 +1,4 @@
-import { orderedPresent, type Ordered } from './order';
+import { FEW, orderedPresent, type Ordered } from './order';
 
 /** The level of an even sky, and how its samples scatter about it. */
 export interface Sky {
@@ -19,6 +19,12 @@ const middleOf = (samples: Ordered, from: number, to: number): number => {
 
 /** The median of numbers; 0 of none. */
 export function medianOf(values: readonly number[]): number {
+  if (values.length > 0 && values.length <= FEW) {
+    // Missing ones come last, as in the other way.
+    const sorted = new Float32Array(values).sort();
+    const half = (values.length - 1) / 2;
+    return (sorted[Math.floor(half)] + sorted[Math.ceil(half)]) / 2;
+  }
   return values.length === 0 ? 0 : middleOf(orderedPresent(Float32Array.from(values)), 0, values.length);
 }
 

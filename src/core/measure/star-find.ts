@@ -27,8 +27,17 @@ export interface FindHow {
 /** Layers of the à trous transform in which stars peak, by their sizes. */
 const [FINEST, COARSEST] = [1, 3];
 const BAND = 512;
+/** Rings are looked at so far beyond a star. */
+const BEYOND = 16;
 /** More than so many are no stars any more. */
-export const MOST_STARS = 20_000;
+const MOST_STARS = 20_000;
+
+export interface FoundStars {
+  /** The highest first. */
+  readonly stars: readonly FoundStar[];
+  /** So many more were found than are taken: the faintest. */
+  readonly more: number;
+}
 /** A fall of less than this part of σ over so many rings is none. */
 const [FALLS, RINGS, SLOPE] = [0.5, 4, 2];
 /** Of what rises over half of its height the short axis is at least this part of the long one. */
@@ -52,6 +61,8 @@ interface Plane {
   readonly samples: Float32Array;
 }
 interface Profile extends FoundStar {
+  /** Its radius with the dark ring about it. */
+  readonly dark: number;
   /** Over how many pixels its light falls from three quarters of its height to one. */
   readonly fall: number;
   /** Its rings from the first on, as parts of its height, and how far noise may move one. */
@@ -133,6 +144,19 @@ function falls(ringAt: (ring: number) => number, to: number, value: number): num
   return to;
 }
 
+/** A rise of less than so many σ over so many rings is no dark ring's end. */
+const [RISES, WIDE] = [2, 8];
+/** Sharpening leaves a dark ring about a star: where it ends; what a nebula rises by goes on rising so. */
+function beyondDark(ringAt: (ring: number) => number, from: number, largest: number, sigma: number): number {
+  let radius = from;
+  for (; radius < largest; radius++) {
+    const [here, next, after] = [0, WIDE, 2 * WIDE].map((ring) => ringAt(radius + ring));
+    const goesOn = after === after ? Math.max(0, after - next) : 0;
+    if (!(next - here > RISES * sigma + SLOPE * goesOn)) break;
+  }
+  return radius;
+}
+
 /** The star about a peak; null where it is none. */
 function profileOf(
   plane: Plane,
@@ -165,7 +189,8 @@ function profileOf(
     const middle = momentsOf(plane, x, y, half + 1, ground + height / 2);
     if (!middle || middle.ratio < ROUND) return null;
     const shape = Array.from({ length: SHAPE }, (_, k) => (ringAt(k + 1) - ground) / height);
-    found = { x, y, radius, height, fall, shape, loose: sigma / height };
+    const dark = beyondDark(ringAt, radius, how.largest, sigma);
+    found = { x, y, radius, dark, height, fall, shape, loose: sigma / height };
     if (Math.hypot(middle.x - x, middle.y - y) < 0.3) break;
     ({ x, y } = middle);
   }
@@ -258,7 +283,7 @@ export function starAbout(
   [x, y]: readonly [number, number],
   largest: number
 ): FoundStar | null {
-  const reach = 2 * largest + 16;
+  const reach = 2 * largest + BEYOND;
   const [left, top] = [x, y].map((v) => Math.max(0, Math.floor(v) - reach));
   const rect = {
     ...{ x: left, y: top },
@@ -268,14 +293,20 @@ export function starAbout(
   if (rect.width < 1 || rect.height < 1) return null;
   const plane = { width: rect.width, height: rect.height, samples: filled(light.read(rect)) };
   const star = profileOf(plane, { x: x - left, y: y - top }, light.noise, { threshold: 0, largest });
-  return star && { x: star.x + left, y: star.y + top, radius: star.radius, height: star.height };
+  return star && { x: star.x + left, y: star.y + top, radius: star.dark, height: star.height };
 }
 
 /**
  * Stars of a picture. Yields how much of it is done, 0…1.
+ * @param most so many of them are taken, the highest
  */
-export function* findStars(size: Size, light: StarLight, how: FindHow): Generator<number, FoundStar[], void> {
-  const margin = 2 * how.largest + 16;
+export function* findStars(
+  size: Size,
+  light: StarLight,
+  how: FindHow,
+  most = MOST_STARS
+): Generator<number, FoundStars, void> {
+  const margin = 2 * how.largest + BEYOND;
   const found: Profile[] = [];
   for (let top = 0; top < size.height; top += BAND) {
     const y = Math.max(0, top - margin);
@@ -296,10 +327,11 @@ export function* findStars(size: Size, light: StarLight, how: FindHow): Generato
   const isStar = likeOthers(found);
   // A star at the edge of a band may have been found in both.
   const all = new Apart();
-  return found
-    .filter((star) => isStar(star) && !all.has(star.x, star.y) && all.add(star))
-    .slice(0, MOST_STARS)
-    .map(({ x, y, radius, height }) => ({ x, y, radius, height }));
+  const apart = found.filter((star) => isStar(star) && !all.has(star.x, star.y) && all.add(star));
+  return {
+    stars: apart.slice(0, most).map(({ x, y, dark, height }) => ({ x, y, radius: dark, height })),
+    more: Math.max(0, apart.length - most)
+  };
 }
 
 /** Whether a profile is that of a star: all stars of a picture are spread alike, while what is a nebula's falls more slowly or lies on a slope. */

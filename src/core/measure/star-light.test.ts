@@ -2,6 +2,7 @@ import { describe, expect, it } from 'vitest';
 import { randomStream, scattered } from '../random';
 import { finished } from '../testing';
 import { curveOf, sigmaAt, squaresByLayer } from './noise-curve';
+import { findStars } from './star-find';
 import { lightForStars } from './star-light';
 
 const [WIDTH, HEIGHT] = [480, 320];
@@ -32,8 +33,8 @@ function linear(seed: number): {
   return { plane, stars };
 }
 
-const lookedAt = (plane: Float32Array): ReturnType<typeof lightForStars> =>
-  lightForStars(size, ({ x, y, width, height }) => {
+const lookedAt = (plane: Float32Array, tall = HEIGHT): ReturnType<typeof lightForStars> =>
+  lightForStars({ width: WIDTH, height: tall }, ({ x, y, width, height }) => {
     const part = new Float32Array(width * height);
     for (let j = 0; j < height; j++)
       part.set(plane.subarray((y + j) * WIDTH + x, (y + j) * WIDTH + x + width), j * width);
@@ -107,6 +108,112 @@ describe('the light by which stars are told', () => {
     const lumps = told(smooth);
     expect(lumps[1]).toBeGreaterThan(1.3);
     expect(lumps[2]).toBeGreaterThan(1.3);
+  });
+
+  it.each([1, 3])(
+    'finds stars where coarse layers say nothing: in a low picture, and where columns are missing (%i)',
+    (seed) => {
+      const { plane, stars } = linear(seed);
+      const low = plane.slice(0, WIDTH * 72);
+      const barred = plane.map((v, i) => ((i % WIDTH) % 40 === 20 ? Number.NaN : v));
+      for (const [seen, tall] of [
+        [low, 72],
+        [barred, HEIGHT]
+      ] as const) {
+        const light = finished(lookedAt(seen, tall));
+        for (const curve of light.layers) {
+          expect(sigmaAt(curve, 0.004) / SIGMA).toBeGreaterThan(0.8);
+          expect(sigmaAt(curve, 0.004) / SIGMA).toBeLessThan(1.3);
+        }
+        const { stars: found } = finished(
+          findStars({ width: WIDTH, height: tall }, light, { threshold: 6, largest: 20 })
+        );
+        const inside = stars.filter(
+          ({ x, y }) => y < tall - 12 && (tall < HEIGHT || Math.abs((x % 40) - 20) > 6)
+        );
+        const near = (a: { x: number; y: number }, b: { x: number; y: number }): boolean =>
+          Math.hypot(a.x - b.x - 0.5, a.y - b.y - 0.5) < 1.5;
+        expect(inside.filter((star) => !found.some((one) => near(one, star)))).toEqual([]);
+        expect(found.length).toBeLessThanOrEqual(stars.length);
+      }
+    }
+  );
+
+  it('knows noise by the value in layers that say nothing: a low picture whose bright half has four times as much', () => {
+    const random = randomStream(31);
+    const low = new Float32Array(WIDTH * 72).map((_, i) => {
+      const bright = i % WIDTH >= WIDTH / 2;
+      return (bright ? 0.03 : 0.004) + (bright ? 4 : 1) * SIGMA * scattered(random);
+    });
+    for (const curve of finished(lookedAt(low, 72)).layers) {
+      expect(Math.abs(sigmaAt(curve, 0.004) / SIGMA - 1)).toBeLessThan(0.2);
+      expect(Math.abs(sigmaAt(curve, 0.03) / (4 * SIGMA) - 1)).toBeLessThan(0.2);
+    }
+  });
+
+  it.each([
+    ['linear', (v: number) => v],
+    ['asinh, 30', asinh(30)],
+    ['asinh, 3000', asinh(3000)]
+  ])(
+    'finds stars that stand so close that the light of some reaches into every coarse square: %s',
+    (_, stretch) => {
+      const random = randomStream(41);
+      const plane = new Float32Array(WIDTH * HEIGHT).map(() => 0.01 + SIGMA * scattered(random));
+      const stars = Array.from({ length: 80 }, (_v, k) => ({
+        x: 30 + 46 * (k % 10) + 12 * random(),
+        y: 22 + 38 * Math.floor(k / 10) + 12 * random(),
+        height: 0.006 / (0.02 + random())
+      }));
+      for (const { x, y, height } of stars)
+        for (let j = Math.floor(y) - 8; j <= y + 8; j++)
+          for (let i = Math.floor(x) - 8; i <= x + 8; i++)
+            if (i < WIDTH) plane[j * WIDTH + i] += height * Math.exp(-((i - x) ** 2 + (j - y) ** 2) / 3.2);
+      const light = finished(lookedAt(plane.map(stretch)));
+      const { stars: found } = finished(findStars(size, light, { threshold: 6, largest: 20 }));
+      const missed = stars.filter(
+        ({ x, y }) => !found.some((one) => Math.hypot(one.x - x - 0.5, one.y - y - 0.5) < 2)
+      );
+      expect(missed.length).toBeLessThanOrEqual(4);
+      expect(found.length).toBeLessThanOrEqual(stars.length);
+    }
+  );
+
+  it.each([0, 0.006])(
+    'a star reaches to the end of the dark ring that sharpening left about it (%d deep)',
+    (deep) => {
+      const random = randomStream(51);
+      const plane = new Float32Array(WIDTH * HEIGHT).map(() => 0.02 + SIGMA * scattered(random));
+      for (let y = 40; y < HEIGHT - 30; y += 60)
+        for (let x = 40; x < WIDTH - 30; x += 60)
+          for (let j = -16; j <= 16; j++)
+            for (let i = -16; i <= 16; i++) {
+              const r = Math.hypot(i, j);
+              // The ring is as deep from 5 to 9 px, and gone at 12.
+              const ring = deep * Math.min(1, Math.max(0, (12 - r) / 3));
+              plane[(y + j) * WIDTH + x + i] += 0.4 * Math.exp(-(r * r) / 3.2) - ring;
+            }
+      const light = finished(lookedAt(plane));
+      const { stars } = finished(findStars(size, light, { threshold: 6, largest: 30 }));
+      expect(stars).toHaveLength(35);
+      for (const { radius } of stars) {
+        expect(radius).toBeGreaterThanOrEqual(deep > 0 ? 10 : 4);
+        expect(radius).toBeLessThanOrEqual(deep > 0 ? 13 : 6);
+      }
+    }
+  );
+
+  it('takes so many stars, the highest, and tells how many more there are', () => {
+    const { plane } = linear(4);
+    const light = finished(lookedAt(plane));
+    const how = { threshold: 6, largest: 20 };
+    const all = finished(findStars(size, light, how));
+    expect(all.more).toBe(0);
+    const some = finished(findStars(size, light, how, 10));
+    expect(some).toEqual({ stars: all.stars.slice(0, 10), more: all.stars.length - 10 });
+    expect(all.stars.map(({ height }) => height)).toEqual(
+      all.stars.map(({ height }) => height).sort((a, b) => b - a)
+    );
   });
 
   it.each([0, 1, 2, 3])('σ of white noise is the same told in layer %i', (layer) => {

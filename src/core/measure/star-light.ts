@@ -128,17 +128,33 @@ function slopeOf(sizes: readonly { height: number; size: number }[]): number {
   return medianOf(slopes);
 }
 
+/** The stars by which a stretch is told; none where they are too few or too much alike to tell. */
+function tellingOf(all: readonly Core[]): readonly Core[] {
+  // Faint ones look wider by their noise.
+  const cores = [...all]
+    .sort((a, b) => b.peak - b.ground - (a.peak - a.ground))
+    .slice(0, Math.min(MOST_STARS, Math.max(FEWEST, all.length >> 1)));
+  const heights = cores.map(({ peak, ground }) => peak - ground);
+  return cores.length < FEWEST || Math.max(...heights) < RANGE * Math.min(...heights) ? [] : cores;
+}
+
+const AS_IT_IS: Unstretching = { of: (v) => v, slope: () => 1 };
+/** Where stars grow by more than this power of their height they were stretched. */
+const GROWN = 0.2;
+
+/** Whether bright stars are wider than faint ones, as a stretch makes them. */
+function starsLookStretched(all: readonly Core[]): boolean {
+  const cores = tellingOf(all);
+  return cores.length > 0 && slopeOf(cores.map((core) => sizeOf(core, AS_IT_IS))) > GROWN;
+}
+
 /**
  * What a stretch is undone by, told by the stars: once it is undone, bright and faint ones are spread alike. Null where they are too few
  * or too much alike to tell.
  */
 export function unstretchedBy(all: readonly Core[]): Unstretching | null {
-  // Faint ones look wider by their noise.
-  const cores = [...all]
-    .sort((a, b) => b.peak - b.ground - (a.peak - a.ground))
-    .slice(0, Math.min(MOST_STARS, Math.max(FEWEST, all.length >> 1)));
-  const heights = cores.map(({ ground, peak }) => peak - ground);
-  if (cores.length < FEWEST || Math.max(...heights) < RANGE * Math.min(...heights)) return null;
+  const cores = tellingOf(all);
+  if (cores.length === 0) return null;
   let best: Unstretching | null = null;
   let least = Infinity;
   for (const family of FAMILIES) {
@@ -172,13 +188,15 @@ function lumpsOf(curves: readonly NoiseCurve[]): number[] {
   return lumps.map((one) => Math.min(one, GROWS * (lumps[1] ?? 1)));
 }
 
-/** The noise of a layer where it is not just that of the finest. */
-function strongerThan(finest: NoiseCurve, { from, to, sigmas }: NoiseCurve): NoiseCurve {
-  const valueAt = (i: number): number => from + ((to - from) * i) / (sigmas.length - 1);
+/**
+ * The noise of a layer where it is not just that of the finest. The finest tells where the others say nothing: those of a low picture
+ * or of one that misses many samples have few squares, or none.
+ */
+function strongerThan({ from, to, sigmas }: NoiseCurve, layer: NoiseCurve): NoiseCurve {
   return {
     ...{ from, to },
-    sigmas: sigmas.map((sigma, i) => {
-      const white = sigmaAt(finest, valueAt(i));
+    sigmas: sigmas.map((white, i) => {
+      const sigma = sigmaAt(layer, from + ((to - from) * i) / (sigmas.length - 1));
       return sigma > WHITE * white ? sigma : white;
     })
   };
@@ -219,7 +237,7 @@ export function* lightForStars(size: Size, region: (rect: Rect) => Seen): Genera
     },
     LAYERS
   );
-  const undone = looksStretched(squares[0]) ? unstretchedBy(cores) : null;
+  const undone = looksStretched(squares[0]) || starsLookStretched(cores) ? unstretchedBy(cores) : null;
   const seen = undone ? squares.map((some) => some.map((one) => through(undone, one))) : squares;
   const curves = seen.map(curveOf);
   const lumps = lumpsOf(curves);

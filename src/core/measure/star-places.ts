@@ -92,7 +92,11 @@ export function starPlace(square: Float32Array, side: number): StarPlace | null 
 }
 
 /** The mean of its channels. */
-export const greyOf = ({ planes: [r, g, b] }: Seen): Float32Array => r.map((v, i) => (v + g[i] + b[i]) / 3);
+export function greyOf({ planes: [r, g, b] }: Seen): Float32Array {
+  const grey = new Float32Array(r.length);
+  for (let i = 0; i < grey.length; i++) grey[i] = (r[i] + g[i] + b[i]) / 3;
+  return grey;
+}
 
 /** Stars stand out of the analysis raster by so many σ. */
 const THRESHOLD = 6;

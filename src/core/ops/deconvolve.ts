@@ -2,6 +2,7 @@ import { z } from 'zod';
 import type { Channel, Planes } from '../colour';
 import { decodePlane } from '../colour/code-planes';
 import { inRoom, takePlane } from '../kernels/arena';
+import { sameSamples } from '../kernels/compare';
 import type { Seen } from '../measure/seen';
 import { greyOf } from '../measure/star-places';
 import { spreadOfStars, type MeasuredSpread } from '../measure/star-spread';
@@ -165,7 +166,7 @@ export function sharpenPlanes(
     const like = source.planes
       .slice(0, c)
       .findIndex(
-        (other, k) => channelLight(channels[k], source.encoding) === light && isSame(other, plane, n)
+        (other, k) => channelLight(channels[k], source.encoding) === light && sameSamples(other, plane, n)
       );
     if (like >= 0) return void out[c].set(out[like].subarray(0, n));
     inRoom(() => {
@@ -181,11 +182,6 @@ export function sharpenPlanes(
       out[c].set(made.subarray(0, n));
     });
   });
-}
-
-function isSame(a: Float32Array, b: Float32Array, n: number): boolean {
-  for (let i = 0; i < n; i++) if (a[i] !== b[i] && (a[i] === a[i] || b[i] === b[i])) return false;
-  return true;
 }
 
 const asSpread = ({ kind, ...rest }: DeconvolveParams['psf']): PointSpread => ({

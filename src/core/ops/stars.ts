@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { findStars, starAbout, type FoundStar } from '../measure/star-find';
 import { lightForStars } from '../measure/star-light';
+import { sameSamples } from '../kernels/compare';
 import { fillDiscs, fillReach, outsideOf, type Disc } from '../spatial/fill-discs';
 import { shown } from './controls';
 import { pixels, places, said } from './fields';
@@ -22,6 +23,8 @@ export type StarsParams = z.infer<typeof params>;
 
 export interface StarsSolution {
   readonly stars: readonly FoundStar[];
+  /** So many fainter ones stay, since more were found than are taken. */
+  readonly more: number;
 }
 interface StarsNeed {
   readonly threshold: number;
@@ -34,7 +37,7 @@ interface StarsCoefficients {
   readonly keep: StarsParams['keep'];
   /** Radius of the largest disc. */
   readonly widest: number;
-  readonly stars: readonly FoundStar[];
+  readonly found: StarsSolution;
 }
 
 /** A disc is grown by at least so many samples of a level, so that a star goes whole from a small one. */
@@ -91,15 +94,18 @@ export const stars = defineOp<StarsParams, StarsCoefficients, StarsSolution, Sta
       ([x, y]): FoundStar =>
         starAbout(size, light, [x, y], how.largest) ?? { x, y, radius: BY_HAND, height: 0 }
     );
-    return { stars: [...found.filter((star) => !stays(star)), ...byHand].map(placed) };
+    return {
+      stars: [...found.stars.filter((star) => !stays(star)), ...byHand].map(placed),
+      more: found.more
+    };
   },
   prepare({ keep, grow }, _, solution) {
-    const found = solution?.stars ?? [];
-    const discs = found.map(({ x, y, radius }) => ({ x, y, radius: radius + grow }));
+    const found = solution ?? { stars: [], more: 0 };
+    const discs = found.stars.map(({ x, y, radius }) => ({ x, y, radius: radius + grow }));
     const widest = discs.reduce((most, { radius }) => Math.max(most, radius), 0);
-    return { discs, keep, widest, stars: found };
+    return { discs, keep, widest, found };
   },
-  solved: ({ stars: found }) => ({ stars: found }),
+  solved: ({ found }) => found,
   kernel(source, { discs, keep }, out) {
     const { x, y, width, height, scale } = source;
     const n = width * height;
@@ -117,18 +123,22 @@ export const stars = defineOp<StarsParams, StarsCoefficients, StarsSolution, Sta
           disc.y < height + disc.radius
       );
     const known = outsideOf(near, source);
-    source.planes.forEach((plane, c) => {
+    source.planes.forEach((taken, c) => {
       // The channels of a grey picture are one.
-      const like = source.planes
-        .slice(0, c)
-        .findIndex((other) => other.subarray(0, n).every((v, i) => v === plane[i] || v !== v));
+      const like = source.planes.slice(0, c).findIndex((other) => sameSamples(other, taken, n));
       if (like >= 0) return void out[c].set(out[like].subarray(0, n));
       source.goOn?.();
-      const filled = new Float32Array(n);
+      // Not in the kernels' memory, where what reads single samples is slow.
+      const [plane, filled] = [taken.slice(0, n), new Float32Array(n)];
       fillDiscs(plane, filled, source, near, known);
+      const to = out[c];
+      if (keep === 'rest') to.set(plane);
+      else to.fill(0, 0, n);
       for (let i = 0; i < n; i++) {
-        const rest = known[i] === 0 && plane[i] === plane[i] ? restOf(plane[i], filled[i]) : plane[i];
-        out[c][i] = keep === 'rest' ? rest : plane[i] - rest;
+        if (known[i] > 0) continue;
+        const v = plane[i];
+        const rest = v === v ? restOf(v, filled[i]) : v;
+        to[i] = keep === 'rest' ? rest : v - rest;
       }
     });
   }

@@ -1,7 +1,7 @@
-import { inRoom, takePlane } from '../kernels/arena';
+import { eitherWay, inRoom, simd, takePlane } from '../kernels/arena';
 import { scaledCurve, sigmaAt, type NoiseCurve } from '../measure/noise-curve';
 import type { Rect } from '../raster/raster';
-import { BLOCK, shrinkBlocks, STEP } from './shrink-blocks';
+import { BLOCK, curveTable, shrinkBlocks, STEP } from './shrink-blocks';
 
 export interface DenoiseHow {
   /** The noise of the plane, by its own value. */
@@ -10,6 +10,8 @@ export interface DenoiseHow {
   readonly threshold: number;
   /** How often it is halved: each time noise twice as coarse is taken out. */
   readonly scales: number;
+  /** Blocks begin at every row of a level, or at every second: that leaves more noise, in half of the time. */
+  readonly rows: 1 | 2;
 }
 
 /** A plane over a rectangle of its level. */
@@ -31,9 +33,9 @@ const mirrored = (i: number, count: number): number => {
 };
 
 /** A plane with a margin of mirrored samples, so that every sample lies in as many blocks; begins at an even step of its level. */
-function withMargin({ x, y, width, height, plane }: Part): Part {
-  const [left, top] = [BLOCK + mod(x, STEP), BLOCK + mod(y, STEP)];
-  const [w, h] = [left + width + BLOCK + STEP, top + height + BLOCK + STEP];
+function withMargin({ x, y, width, height, plane }: Part, rows: number): Part {
+  const [left, top] = [BLOCK + mod(x, STEP), BLOCK + mod(y, STEP * rows)];
+  const [w, h] = [left + width + BLOCK + STEP, top + height + BLOCK + STEP * rows];
   const out = takePlane(w * h);
   for (let v = 0; v < h; v++) {
     const from = mirrored(v - top, height) * width;
@@ -46,19 +48,31 @@ function withMargin({ x, y, width, height, plane }: Part): Part {
 }
 
 /** One round over all blocks, written into `out`. */
-function round(part: Part, pilot: Part | null, out: Float32Array, { noise, threshold }: DenoiseHow): void {
+function round(
+  part: Part,
+  pilot: Part | null,
+  out: Float32Array,
+  { noise, threshold, rows }: DenoiseHow
+): void {
   inRoom(() => {
-    const wide = withMargin(part);
+    const wide = withMargin(part, rows);
     const n = wide.width * wide.height;
-    const guide = pilot && withMargin(pilot).plane;
+    const guide = pilot && withMargin(pilot, rows).plane;
     const [sum, weights] = [takePlane(n), takePlane(n)];
     sum.fill(0, 0, n);
     weights.fill(0, 0, n);
-    shrinkBlocks(wide.plane, guide, sum, weights, wide, noise, threshold);
-    const [left, top] = [part.x - wide.x, part.y - wide.y];
-    for (let v = 0; v < part.height; v++)
-      for (let u = 0, i = (v + top) * wide.width + left; u < part.width; u++, i++)
-        out[v * part.width + u] = sum[i] / weights[i];
+    shrinkBlocks(wide.plane, guide, sum, weights, wide, noise, threshold, rows);
+    const first = (part.y - wide.y) * wide.width + part.x - wide.x;
+    const { width, height } = part;
+    eitherWay(
+      [sum, weights, out],
+      (s, w, to) => simd.quotientRows(s + 4 * first, w + 4 * first, to, width, height, wide.width),
+      () => {
+        for (let v = 0; v < height; v++)
+          for (let u = 0, i = first + v * wide.width; u < width; u++, i++)
+            out[v * width + u] = sum[i] / weights[i];
+      }
+    );
   });
 }
 
@@ -69,15 +83,18 @@ function halved({ x, y, width, height, plane }: Part): Part {
   const [left, top] = [Math.floor(x / 2), Math.floor(y / 2)];
   const [w, h] = [Math.floor((x + width - 1) / 2) - left + 1, Math.floor((y + height - 1) / 2) - top + 1];
   const out = takePlane(w * h);
-  for (let v = 0; v < h; v++) {
-    const a = clamped(2 * (top + v) - y, height - 1) * width;
-    const b = clamped(2 * (top + v) + 1 - y, height - 1) * width;
-    for (let u = 0; u < w; u++) {
-      const i = clamped(2 * (left + u) - x, width - 1);
-      const k = clamped(2 * (left + u) + 1 - x, width - 1);
-      out[v * w + u] = 0.25 * (plane[a + i] + plane[a + k] + plane[b + i] + plane[b + k]);
+  const plainly = (): void => {
+    for (let v = 0; v < h; v++) {
+      const a = clamped(2 * (top + v) - y, height - 1) * width;
+      const b = clamped(2 * (top + v) + 1 - y, height - 1) * width;
+      for (let u = 0; u < w; u++) {
+        const i = clamped(2 * (left + u) - x, width - 1);
+        const k = clamped(2 * (left + u) + 1 - x, width - 1);
+        out[v * w + u] = 0.25 * (plane[a + i] + plane[a + k] + plane[b + i] + plane[b + k]);
+      }
     }
-  }
+  };
+  eitherWay([plane, out], (from, to) => simd.halveBlocks(from, x, y, width, height, to, w, h), plainly);
   return { x: left, y: top, width: w, height: h, plane: out };
 }
 
@@ -86,27 +103,41 @@ function addExpanded({ x, y, width, height, plane }: Part, coarse: Part): void {
   const nearer = (v: number, from: number, most: number): number => clamped((v >> 1) - from, most);
   const further = (v: number, from: number, most: number): number =>
     clamped((v >> 1) + (v & 1 ? 1 : -1) - from, most);
-  for (let v = 0; v < height; v++) {
-    const a = nearer(y + v, coarse.y, coarse.height - 1) * coarse.width;
-    const b = further(y + v, coarse.y, coarse.height - 1) * coarse.width;
-    for (let u = 0; u < width; u++) {
-      const i = nearer(x + u, coarse.x, coarse.width - 1);
-      const k = further(x + u, coarse.x, coarse.width - 1);
-      plane[v * width + u] +=
-        0.75 * (0.75 * coarse.plane[a + i] + 0.25 * coarse.plane[a + k]) +
-        0.25 * (0.75 * coarse.plane[b + i] + 0.25 * coarse.plane[b + k]);
+  const plainly = (): void => {
+    for (let v = 0; v < height; v++) {
+      const a = nearer(y + v, coarse.y, coarse.height - 1) * coarse.width;
+      const b = further(y + v, coarse.y, coarse.height - 1) * coarse.width;
+      for (let u = 0; u < width; u++) {
+        const i = nearer(x + u, coarse.x, coarse.width - 1);
+        const k = further(x + u, coarse.x, coarse.width - 1);
+        plane[v * width + u] +=
+          0.75 * (0.75 * coarse.plane[a + i] + 0.25 * coarse.plane[a + k]) +
+          0.25 * (0.75 * coarse.plane[b + i] + 0.25 * coarse.plane[b + k]);
+      }
     }
-  }
+  };
+  eitherWay(
+    [plane, coarse.plane],
+    (to, from) =>
+      simd.addDoubled(to, x, y, width, height, from, coarse.x, coarse.y, coarse.width, coarse.height),
+    plainly
+  );
 }
 
 /** Of what `coarse` says otherwise than `made`, what is to be believed; written into `coarse`. */
 function believed(coarse: Float32Array, made: Float32Array, n: number, noise: NoiseCurve): void {
-  for (let i = 0; i < n; i++) {
-    const by = coarse[i] - made[i];
-    const most = BELIEVED * sigmaAt(noise, made[i]);
-    const size = Math.max(0, Math.min(Math.abs(by), 2 * most - Math.abs(by)));
-    coarse[i] = by < 0 ? -size : size;
-  }
+  eitherWay(
+    [coarse, made],
+    (to, from) => simd.believedPart(to, from, n, BELIEVED, curveTable(noise)),
+    () => {
+      for (let i = 0; i < n; i++) {
+        const by = coarse[i] - made[i];
+        const most = BELIEVED * sigmaAt(noise, made[i]);
+        const size = Math.max(0, Math.min(Math.abs(by), 2 * most - Math.abs(by)));
+        coarse[i] = by < 0 ? -size : size;
+      }
+    }
+  );
 }
 
 /**

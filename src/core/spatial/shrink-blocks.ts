@@ -3,7 +3,8 @@ import { sigmaAt, type NoiseCurve } from '../measure/noise-curve';
 
 /** Side of a block. */
 export const BLOCK = 8;
-/** Every fourth block of a row is taken, in turn from row to row, counted from the picture's corner: within 0.1 dB of all of them. */
+/** Every fourth block of a row is taken, in turn from row to row, counted from the picture's corner: within 0.1 dB of all of them. Where
+ * they are taken of every second row only, it is within 0.7 dB, in half of the time. */
 export const STEP = 4;
 
 /** The cosine transform of 8 samples (DCT-II, orthonormal): a coefficient a row. */
@@ -18,6 +19,7 @@ const COSINES = Array.from({ length: BLOCK }, (_, u) =>
  * Adds the blocks of a plane, each shrunk in its cosine transform, to `sum`, and what each weighs to `weights` (Yu & Sapiro 2011).
  * Without a pilot, coefficients under `threshold` σ go; with one, each is kept as far as the pilot's is signal (Wiener: p²/(p² + σ²)).
  * A block weighs the more the fewer coefficients it is made of. The mean of a block stays.
+ * @param rows blocks begin at every row, or at every second
  */
 export function shrinkBlocks(
   plane: Float32Array,
@@ -26,10 +28,9 @@ export function shrinkBlocks(
   weights: Float32Array,
   { width, height }: { readonly width: number; readonly height: number },
   noise: NoiseCurve,
-  threshold: number
+  threshold: number,
+  rows: 1 | 2
 ): void {
-  const { from, to, sigmas } = noise;
-  const last = sigmas.length - 1;
   inRoom(() => {
     const room = takePlane(3 * BLOCK * BLOCK);
     eitherWay(
@@ -37,12 +38,19 @@ export function shrinkBlocks(
       (at, total, weigh, space, pilotAt = 0) =>
         simd.shrinkBlocks(
           ...([at, pilotAt, total, weigh, width, height, threshold] as const),
-          matrixAt([from, last / (to - from), last, ...sigmas]),
+          curveTable(noise),
+          rows,
           space
         ),
-      () => shrinkPlainly(plane, pilot, sum, weights, width, height, noise, threshold)
+      () => shrinkPlainly(plane, pilot, sum, weights, width, height, noise, threshold, rows)
     );
   });
+}
+
+/** A curve of noise as kernels read it. */
+export function curveTable({ from, to, sigmas }: NoiseCurve): number {
+  const last = sigmas.length - 1;
+  return matrixAt([from, last / (to - from), last, ...sigmas]);
 }
 
 /** Rows by columns: a · b, or a · bᵀ. */
@@ -61,14 +69,15 @@ function shrinkPlainly(
   width: number,
   height: number,
   noise: NoiseCurve,
-  threshold: number
+  threshold: number,
+  rows: 1 | 2
 ): void {
   const blockAt = (from: Float32Array, x: number, y: number): number[][] => {
     const samples = COSINES.map((_, j) => COSINES.map((_, i) => from[(y + j) * width + x + i]));
     return product(product(COSINES, samples), COSINES, true);
   };
-  for (let y = 0; y + BLOCK <= height; y++) {
-    for (let x = y % STEP; x + BLOCK <= width; x += STEP) {
+  for (let y = 0; y + BLOCK <= height; y += rows) {
+    for (let x = (y / rows) % STEP; x + BLOCK <= width; x += STEP) {
       const block = blockAt(plane, x, y);
       const guide = pilot ? blockAt(pilot, x, y) : block;
       const sigma = sigmaAt(noise, guide[0][0] / BLOCK);

@@ -59,6 +59,8 @@ export class BenchState {
   solo = $state<number | null>(null);
   /** What of the selected sky step is looked at instead of its picture. */
   skySeen = $state<'model' | 'spared' | null>(null);
+  /** The selected step is seen in Out after so many of its rounds, while they are watched. */
+  roundsSeen = $state<number | null>(null);
   /** What In shows in the place of what comes into the step: something that the step found or works on, and what it is called. */
   inSeen = $state.raw<{ readonly step: Step; readonly title: string } | null>(null);
   /** What is about to be removed though others use it. */

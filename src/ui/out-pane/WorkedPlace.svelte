@@ -61,6 +61,11 @@
     ...session.cursor.stepsBefore,
     stepOfHouse('(sky)', { how: step.params, what })
   ];
+  /** What a step that goes round and round has come to. */
+  const afterRounds = (step: Step, iterations: number): readonly Step[] => [
+    ...session.cursor.stepsBefore,
+    { ...step, params: { ...step.params, iterations } }
+  ];
   /** Other steps than the path's own, where those are looked at. */
   const others = $derived(
     bench.original
@@ -73,7 +78,9 @@
             ? soloed(session.cursor.step, bench.solo)
             : bench.skySeen && session.cursor.step?.op === 'sky'
               ? skyOf(session.cursor.step, bench.skySeen)
-              : null
+              : bench.roundsSeen !== null && session.cursor.step?.op === 'deconvolve'
+                ? afterRounds(session.cursor.step, bench.roundsSeen)
+                : null
   );
   const source = $derived(others ? session.cursor.showing(others) : bench.at(bench.outPlace));
   const view = $derived<View>(

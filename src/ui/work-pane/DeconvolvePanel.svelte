@@ -10,6 +10,7 @@
   import SpreadMeasured from './SpreadMeasured.svelte';
   import StepAmount from './StepAmount.svelte';
   import Switch from './Switch.svelte';
+  import WatchRounds from './WatchRounds.svelte';
 
   let { session, bench, step }: PanelProps = $props();
   const params = $derived(paramsOf(op, step));
@@ -92,6 +93,12 @@
   {/if}
   <StepAmount {session} {step} {op} path={['iterations']} name="Sharpen iterations" />
   <StepAmount {session} {step} {op} path={['rings']} name="Hold rings about stars" />
+  <WatchRounds
+    {bench}
+    {step}
+    rounds={params.iterations}
+    onkeep={(rounds) => set('iterations', (p) => (p.iterations = rounds))}
+  />
   {#if holds}
     <Switch label="See them as a mask in In" on={seen} onchange={(on) => (seen = on)} />
   {/if}

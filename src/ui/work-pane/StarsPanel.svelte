@@ -17,6 +17,7 @@
     () => true
   );
   const found = $derived(solving.value?.stars ?? null);
+  const more = $derived(solving.value?.more ?? 0);
   let ringed = $state(true);
   // A ring is shown about each while their step is worked on.
   $effect(() => {
@@ -81,7 +82,10 @@
     {#if !found}Looking for stars …
     {:else if found.length === 0}No stars: nothing rises so far over the noise, is round and falls off as a
       star does. The picture stays as it is.
-    {:else}{number.format(found.length)} stars{byHand > 0 ? `, ${byHand} of the places by hand` : ''}.{/if}
+    {:else}{number.format(found.length)} stars{byHand > 0 ? `, ${byHand} of the places by hand` : ''}.
+      {#if more > 0}They are the brightest: {number.format(more)} fainter ones stay, which a second such step takes
+        out.{/if}
+    {/if}
   </p>
   {#if isPlain}
     <Button

@@ -19,10 +19,12 @@ function four(a: v128, x: f32, b: v128, y: f32, c: v128, z: f32, d: v128, w: f32
   return f32x4.add(f32x4.add(times(a, x), times(b, y)), f32x4.add(times(c, z), times(d, w)));
 }
 
-/** The cosine transform (DCT-II, orthonormal) down four columns, rows 32 bytes apart, in place. */
-function forward(at: usize): void {
-  const x0 = v128.load(at), x1 = v128.load(at, 32), x2 = v128.load(at, 64), x3 = v128.load(at, 96);
-  const x4 = v128.load(at, 128), x5 = v128.load(at, 160), x6 = v128.load(at, 192), x7 = v128.load(at, 224);
+/** The cosine transform (DCT-II, orthonormal) down four columns, rows `stride` bytes apart, to `at`, where they are 32 apart. */
+function forward(from: usize, stride: usize, at: usize): void {
+  const second = from + stride, third = second + stride, fourth = third + stride;
+  const fifth = fourth + stride, sixth = fifth + stride, seventh = sixth + stride;
+  const x0 = v128.load(from), x1 = v128.load(second), x2 = v128.load(third), x3 = v128.load(fourth);
+  const x4 = v128.load(fifth), x5 = v128.load(sixth), x6 = v128.load(seventh), x7 = v128.load(seventh + stride);
   const s0 = f32x4.add(x0, x7), s1 = f32x4.add(x1, x6), s2 = f32x4.add(x2, x5), s3 = f32x4.add(x3, x4);
   const d0 = f32x4.sub(x0, x7), d1 = f32x4.sub(x1, x6), d2 = f32x4.sub(x2, x5), d3 = f32x4.sub(x3, x4);
   const p = f32x4.add(s0, s3), q = f32x4.add(s1, s2), r = f32x4.sub(s0, s3), s = f32x4.sub(s1, s2);
@@ -78,15 +80,11 @@ function turn(from: usize, to: usize): void {
 
 /** The block of a plane at `from` in the cosine transform, turned, at `to`; `room` holds a block. */
 function transformed(from: usize, stride: usize, to: usize, room: usize): void {
-  for (let row: usize = 0; row < 8; row++) {
-    v128.store(room + (row << 5), v128.load(from + row * stride));
-    v128.store(room + (row << 5), v128.load(from + row * stride, 16), 16);
-  }
-  forward(room);
-  forward(room + 16);
+  forward(from, stride, room);
+  forward(from + 16, stride, room + 16);
   turn(room, to);
-  forward(to);
-  forward(to + 16);
+  forward(to, 32, to);
+  forward(to + 16, 32, to + 16);
 }
 
 /** What the noise is where the picture is as bright as `v`: `curve` holds from, nodes a unit, the last node, and the nodes. */
@@ -107,16 +105,16 @@ function sumOf(v: v128): f32 {
 }
 
 /**
- * Adds the shrunk blocks of a plane, every fourth of a row and in turn from row to row, to `sum`, and what they weigh to `weights`. With no `pilot` coefficients under
+ * Adds the shrunk blocks of a plane, every fourth of every `step`-th row and in turn from row to row, to `sum`, and what they weigh to `weights`. With no `pilot` coefficients under
  * `threshold` σ go; with one each is kept as far as the pilot's is signal. `room` holds 192 samples.
  */
 export function shrinkBlocks(
-  plane: usize, pilot: usize, sum: usize, weights: usize, width: i32, height: i32, threshold: f32, curve: usize, room: usize
+  plane: usize, pilot: usize, sum: usize, weights: usize, width: i32, height: i32, threshold: f32, curve: usize, step: i32, room: usize
 ): void {
   const stride = <usize>width << 2;
   const block = room, other = room + 256, turned = room + 512;
-  for (let y = 0; y + 8 <= height; y++) {
-    for (let x = y & 3; x + 8 <= width; x += 4) {
+  for (let y = 0; y + 8 <= height; y += step) {
+    for (let x = (y / step) & 3; x + 8 <= width; x += 4) {
       const at = <usize>(y * width + x) << 2;
       transformed(plane + at, stride, block, turned);
       const mean = load<f32>(block);
@@ -163,5 +161,74 @@ export function shrinkBlocks(
         v128.store(weights + to, f32x4.add(v128.load(weights + to, 16), weighs), 16);
       }
     }
+  }
+}
+
+/** `sum` over `weights` of `height` rows of `width` samples, `stride` samples apart; to a plane without gaps. */
+export function quotientRows(sum: usize, weights: usize, to: usize, width: i32, height: i32, stride: i32): void {
+  for (let y = 0; y < height; y++) {
+    const from = <usize>(y * stride) << 2;
+    const into = to + (<usize>(y * width) << 2);
+    const whole: usize = <usize>(width & ~3) << 2;
+    for (let at: usize = 0; at < whole; at += 16)
+      v128.store(into + at, f32x4.div(v128.load(sum + from + at), v128.load(weights + from + at)));
+    for (let at = whole, end: usize = <usize>width << 2; at < end; at += 4)
+      store<f32>(into + at, load<f32>(sum + from + at) / load<f32>(weights + from + at));
+  }
+}
+
+// @ts-ignore: decorator
+@inline
+function held(v: i32, most: i32): i32 {
+  return v < 0 ? 0 : v > most ? most : v;
+}
+// @ts-ignore: decorator
+@inline
+function sample(plane: usize, i: i32): f64 {
+  return load<f32>(plane + (<usize>i << 2));
+}
+
+/** Means of two by two of a plane at (x, y) of its level, to one of `w` by `h` at half of that; what lies beyond is held. */
+export function halveBlocks(from: usize, x: i32, y: i32, width: i32, height: i32, to: usize, w: i32, h: i32): void {
+  const left = x >> 1, top = y >> 1;
+  for (let v = 0; v < h; v++) {
+    const a = held(2 * (top + v) - y, height - 1) * width;
+    const b = held(2 * (top + v) + 1 - y, height - 1) * width;
+    for (let u = 0; u < w; u++) {
+      const i = held(2 * (left + u) - x, width - 1);
+      const k = held(2 * (left + u) + 1 - x, width - 1);
+      const mean = 0.25 * (sample(from, a + i) + sample(from, a + k) + sample(from, b + i) + sample(from, b + k));
+      store<f32>(to + (<usize>(v * w + u) << 2), <f32>mean);
+    }
+  }
+}
+
+/** Adds a plane of half the size, at (cx, cy) of its level, to one at (x, y): straight between its samples. */
+export function addDoubled(
+  plane: usize, x: i32, y: i32, width: i32, height: i32, coarse: usize, cx: i32, cy: i32, cw: i32, ch: i32
+): void {
+  for (let v = 0; v < height; v++) {
+    const row = y + v;
+    const a = held((row >> 1) - cy, ch - 1) * cw;
+    const b = held((row >> 1) + (row & 1 ? 1 : -1) - cy, ch - 1) * cw;
+    for (let u = 0; u < width; u++) {
+      const column = x + u;
+      const i = held((column >> 1) - cx, cw - 1);
+      const k = held((column >> 1) + (column & 1 ? 1 : -1) - cx, cw - 1);
+      const to = plane + (<usize>(v * width + u) << 2);
+      const near = 0.75 * sample(coarse, a + i) + 0.25 * sample(coarse, a + k);
+      const far = 0.75 * sample(coarse, b + i) + 0.25 * sample(coarse, b + k);
+      store<f32>(to, <f32>(<f64>load<f32>(to) + (0.75 * near + 0.25 * far)));
+    }
+  }
+}
+
+/** What `coarse` says otherwise than `made`, up to `share` σ of it and the less the more it is beyond; into `coarse`. */
+export function believedPart(coarse: usize, made: usize, n: i32, share: f32, curve: usize): void {
+  for (let at: usize = 0, end: usize = <usize>n << 2; at < end; at += 4) {
+    const value = load<f32>(made + at);
+    const by = load<f32>(coarse + at) - value;
+    const size = max(<f32>0, min(abs(by), 2 * share * sigmaAt(curve, value) - abs(by)));
+    store<f32>(coarse + at, by < 0 ? -size : size);
   }
 }

@@ -5,9 +5,9 @@
 import { cubeRoot, decode, encode } from './power';
 
 export {
-  addPlane, clampPlane, dilatePlane, distancePlane, fadePlane, joinPlane, layPlane, rampPlane, scalePlane, sharpenPlane, strokePiece, timesPlane
+  addPlane, anyMissing, clampPlane, dilatePlane, distancePlane, fadePlane, joinPlane, layPlane, rampPlane, samePlane, scalePlane, sharpenPlane, strokePiece, timesPlane
 } from './masks';
-export { shrinkBlocks } from './blocks';
+export { addDoubled, believedPart, halveBlocks, quotientRows, shrinkBlocks } from './blocks';
 export { filterRow, unfilterRow } from './png';
 export { bendFew, bendPlane, levelsPlane, turnHues } from './tables';
 export { expandPlane, guided, reducePlane, shrinkRow, splineColumns, splineRows } from './spatial';

@@ -69,6 +69,28 @@ export function addPlane(to: usize, from: usize, n: i32, weight: f32): void {
   for (let at: usize = 0, end: usize = <usize>n << 2; at < end; at += 16) v128.store(to + at, f32x4.add(v128.load(to + at), f32x4.mul(w, v128.load(from + at))));
 }
 
+/** Whether a sample of the three is missing (NaN). */
+export function anyMissing(r: usize, g: usize, b: usize, n: i32): i32 {
+  const whole: usize = <usize>(n & ~3) << 2;
+  for (let at: usize = 0; at < whole; at += 16) {
+    const sum = f32x4.add(f32x4.add(v128.load(r + at), v128.load(g + at)), v128.load(b + at));
+    if (v128.any_true(f32x4.ne(sum, sum))) return 1;
+  }
+  for (let at = whole, end: usize = <usize>n << 2; at < end; at += 4) {
+    const sum = load<f32>(r + at) + load<f32>(g + at) + load<f32>(b + at);
+    if (sum != sum) return 1;
+  }
+  return 0;
+}
+
+/** Whether two planes hold the same, to the bit. */
+export function samePlane(a: usize, b: usize, n: i32): i32 {
+  const whole: usize = <usize>(n & ~3) << 2;
+  for (let at: usize = 0; at < whole; at += 16) if (v128.any_true(v128.xor(v128.load(a + at), v128.load(b + at)))) return 0;
+  for (let at = whole, end: usize = <usize>n << 2; at < end; at += 4) if (load<u32>(a + at) != load<u32>(b + at)) return 0;
+  return 1;
+}
+
 /** Multiplies a plane by another. */
 export function timesPlane(to: usize, by: usize, n: i32): void {
   for (let at: usize = 0, end: usize = <usize>n << 2; at < end; at += 16) v128.store(to + at, f32x4.mul(v128.load(to + at), v128.load(by + at)));
