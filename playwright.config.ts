@@ -2,6 +2,7 @@ import { defineConfig } from '@playwright/test';
 import { chromiumLaunch } from './scripts/chromium';
 
 const PORT = 4291;
+const LONG = /(whole-day|agreement|sky|readable|looks)\.spec\.ts$/;
 
 export default defineConfig({
   testDir: 'e2e',
@@ -9,6 +10,12 @@ export default defineConfig({
   expect: { timeout: 30_000 },
   // Each test has a browser context, and so a storage, of its own; the server is asked for files only.
   workers: 2,
+  fullyParallel: true,
+  // What takes long comes first: the others fill up both workers to the end.
+  projects: [
+    { name: 'long', testMatch: LONG },
+    { name: 'short', testIgnore: LONG }
+  ],
   reporter: [['list'], ['json', { outputFile: '.cache/e2e.json' }]],
   outputDir: 'test-results',
   use: {

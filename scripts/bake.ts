@@ -53,7 +53,7 @@ await command(async () => {
   const [low, high] = domainOf(values.domain);
   provideNodeWasm();
   const look = await lookIn(path);
-  const source = await lookOn(path, look, 'frame');
+  const source = await lookOn(path, look);
   const asks = look.steps.find(({ op, params }) => (opOf(op).needs?.(params) ?? null) !== null);
   if (asks && !image)
     throw new Error(
@@ -61,7 +61,7 @@ await command(async () => {
     );
   const frame = image ? (await openFrame(await readInput(image))).frame : greyFrame();
   const planner = new Planner(() => frame);
-  const plan = planner.plan(source(frame));
+  const plan = planner.plan(source('frame', frame));
   const title = values.title ?? look.name;
   const baked = bake(plan, { title, size: Number(values.size), low, high, curves: !values.plain });
   await writeOutput(values.out, writeCube(baked.table));
@@ -69,7 +69,7 @@ await command(async () => {
     if (why.length > 0) process.stderr.write(`“${name}” is left out: ${why.join('; ')}.\n`);
   if (values.report) {
     const { steps, error, table: made } = baked;
-    const { steps: all, ...rest } = source(frame);
+    const { steps: all, ...rest } = source('frame', frame);
     const moving = all.filter(({ op }) => opOf(op).kind === 'geometry');
     const other = { ...rest, steps: [...moving, stepOfTable(made)] };
     const picture = image ? errorBetween(plan, planner.plan(other)) : null;

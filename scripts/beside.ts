@@ -41,20 +41,19 @@ export async function lookIn(path: string): Promise<Look> {
   return about(path, () => readLook(text));
 }
 
-/** A look on a frame that goes by the name of its file; files of tables lie beside the look's. @throws Error with the file's name */
+/** What puts a look on frames by their keys; files of tables lie beside the look's. @throws Error with the file's name */
 export async function lookOn(
   path: string,
-  look: Look,
-  file: string
-): Promise<(frame: Pick<Frame, 'encoding'>) => PictureSource> {
+  look: Look
+): Promise<(key: string, frame: Pick<Frame, 'encoding'>) => PictureSource> {
   const taker = look.steps.find((step) => usedByStep(step).some(({ used }) => 'picture' in used));
   if (taker)
     throw new Error(`${path}: “${titleOf(taker)}” takes from another picture, which a look does not hold.`);
   const made = await about(path, () => documentOf(look, { file: 'frame', encoding: 'coded' }));
   const tables = await tablesOf(made, (_, name) => readInput(join(dirname(path), name)));
-  return ({ encoding }) => {
+  return (key, { encoding }) => {
     const document = documentOf(look, { file: 'frame', encoding });
-    const files = { frame: file, ...Object.fromEntries(document.tables.map((t) => [t.id, t.file])) };
+    const files = { frame: key, ...Object.fromEntries(document.tables.map((t) => [t.id, t.file])) };
     return new Resolver(document, files, tables).whole(document.pictures[0]);
   };
 }

@@ -25,6 +25,10 @@ export async function readInput(path: string): Promise<Uint8Array> {
   }
 }
 
+/** The same as it is handed to workers. */
+export const inputFile = async (path: string): Promise<Blob> =>
+  new Blob([new Uint8Array(await readInput(path))]);
+
 /** Writes a file whole or not at all, with a sentence for the usual mishaps. */
 export async function writeOutput(path: string, bytes: Uint8Array): Promise<void> {
   const partial = `${path}.partial`;

@@ -1,5 +1,5 @@
 import { execFile } from 'node:child_process';
-import { mkdtemp, readFile, rm, writeFile } from 'node:fs/promises';
+import { mkdir, mkdtemp, readdir, readFile, rm, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
@@ -120,6 +120,95 @@ describe('render', () => {
       g,
       r
     ]);
+  });
+
+  describe('of many files', () => {
+    const look = (...args: string[]): Promise<Ended> => run('render', '--look', at('look.json'), ...args);
+    const files = (): string[] => ['tile.png', 'second.png', 'third #2.png'].map(at);
+    beforeAll(async () => {
+      for (const name of ['second.png', 'third #2.png'])
+        await writeFile(at(name), await readFile(at('tile.png')));
+    });
+
+    it('writes each as it is written alone, and goes on where one is damaged', async () => {
+      const { code, out, error } = await look(
+        '--out-dir',
+        at('many'),
+        ...files(),
+        at('notes.png'),
+        at('gone.png')
+      );
+      expect({ code, out }).toEqual({ code: 1, out: '' });
+      expect(error).toMatch(/\d\/5 .*notes\.png: not written\. .*(PNG, JPEG, TIFF or FITS|image)/);
+      expect(error).toMatch(/\d\/5 .*gone\.png: not written\. There is no file/);
+      expect(error).toContain('3 of 5 written; what is wrong with the others is said above.');
+      expect((await readdir(at('many'))).sort()).toEqual(['second.png', 'third #2.png', 'tile.png']);
+      await look(at('tile.png'), '--out', at('alone.png'));
+      const alone = await readFile(at('alone.png'));
+      for (const name of await readdir(at('many')))
+        expect((await readFile(join(at('many'), name))).equals(alone)).toBe(true);
+    });
+
+    it('names them by a pattern, in another format, and tells each as a line', async () => {
+      const args = ['--name', '{n} {look} of {name}', '--format', 'tif', '--depth', '8', '--json'];
+      const { code, out, error } = await look('--out-dir', at('named/inside'), ...args, ...files());
+      expect({ code, error }).toEqual({ code: 0, error: '' });
+      const lines = out
+        .trim()
+        .split('\n')
+        .map((line) => JSON.parse(line) as { file: string; out: string; ms: number; notices: string[] });
+      expect(lines.map(({ file }) => file).sort()).toEqual(files().sort());
+      const names = ['1 Swap of tile.tif', '2 Swap of second.tif', '3 Swap of third #2.tif'];
+      expect((await readdir(at('named/inside'))).sort()).toEqual(names);
+      expect(lines.map((line) => line.out).sort()).toEqual(
+        names.map((name) => join(at('named/inside'), name))
+      );
+      const { data } = await sharp(join(at('named/inside'), names[0]))
+        .raw()
+        .toBuffer({ resolveWithObject: true });
+      expect(Buffer.from(swapped).equals(data)).toBe(true);
+    });
+
+    it('lets files stay that are there, unless it is told otherwise', async () => {
+      await mkdir(at('there'));
+      await writeFile(join(at('there'), 'tile.png'), 'mine');
+      const kept = await look('--out-dir', at('there'), ...files());
+      expect(kept.code).toBe(1);
+      expect(kept.error).toContain('tile.png is there already and stays as it is');
+      expect(await readFile(join(at('there'), 'tile.png'), 'utf8')).toBe('mine');
+      expect((await look('--out-dir', at('there'), '--overwrite', at('tile.png'))).code).toBe(0);
+      expect((await readFile(join(at('there'), 'tile.png'))).length).toBeGreaterThan(100);
+      // Not even then are those written over that are read.
+      const own = await look('--out-dir', folder, '--overwrite', at('second.png'));
+      expect(own.error).toContain('is one of the files that are read');
+      expect((await readFile(at('second.png'))).equals(await readFile(at('tile.png')))).toBe(true);
+    });
+
+    it.each([
+      [
+        'two of one name',
+        ['--out-dir', 'none', 'tile.png', 'many/tile.png'],
+        /both be written to .*use \{n\}/
+      ],
+      [
+        'an unknown field',
+        ['--out-dir', 'none', '--name', '{title}', 'tile.png'],
+        /“\{title\}” is not known/
+      ],
+      [
+        'an unknown format',
+        ['--out-dir', 'none', '--format', 'gif', 'tile.png'],
+        /--format gif: use png, jpg, tif or fits/
+      ],
+      ['a file as folder', ['--out-dir', 'tile.png', 'second.png'], /folder .*tile\.png can’t be made/],
+      ['both ways', ['--out-dir', 'none', '--out', 'x.png', 'tile.png'], /Usage/]
+    ])('refuses %s before anything is written', async (_, args, why) => {
+      const paths = args.map((arg) => (/^(none|.*\.png)$/.test(arg) ? at(arg) : arg));
+      const { code, error } = await look(...paths);
+      expect(code).toBe(1);
+      expect(error).toMatch(why);
+      await expect(readdir(at('none'))).rejects.toThrow('ENOENT');
+    });
   });
 
   it.each([

@@ -1,18 +1,22 @@
 import { dirname, join } from 'node:path';
 import { parseArgs } from 'node:util';
 import { pictureNamed, readDocument, readFrameKey, Resolver, type PictureSource } from '../src/core/document';
-import { FileError, formatForName, type FileFormat } from '../src/core/files';
+import { formatForName, type FileFormat } from '../src/core/files';
 import { isBundle, unpackBundle } from '../src/core/files/bundle';
-import { shapeOf } from '../src/core/path/shape';
 import type { Frame, SampleType } from '../src/core/raster/frame';
-import { exportEncoding, exportPicture, isGrey, notesOf } from '../src/engine/export';
+import { exportEncoding } from '../src/engine/export';
 import { nodePool } from '../src/engine/node/pool';
+import type { Pool } from '../src/engine/pool';
+import { openFor, renderPicture, type RenderSettings } from '../src/engine/render-file';
 import { about, lookIn, lookOn, tablesOf } from './beside';
-import { command, readInput, writeOutput } from './command';
+import { command, inputFile, readInput, writeOutput } from './command';
+import { renderMany } from './render-many';
 
 const USAGE = `Usage:
   npm run -s render -- DOCUMENT.kromba.json --picture NAME --out FILE [--depth 8|16|32] [--keep-range] [--grey]
-  npm run -s render -- --look LOOK.json IMAGE --out FILE [--depth 8|16|32] [--keep-range] [--grey]`;
+  npm run -s render -- --look LOOK.json IMAGE --out FILE [--depth 8|16|32] [--keep-range] [--grey]
+  npm run -s render -- --look LOOK.json --out-dir FOLDER IMAGES … [--format png|jpg|tif|fits] [--name "{name}-{look}"]
+                       [--overwrite] [--json] [--depth 8|16|32] [--keep-range] [--grey]`;
 const DEPTHS: Record<string, SampleType> = { 8: 'u8', 16: 'u16', 32: 'f32' };
 
 /** What is said of a file of a linear picture. */
@@ -22,13 +26,11 @@ const ENCODED = {
 };
 
 interface Work {
-  /** The picture, of frames by their keys, which begin with the names of their files. */
+  /** The picture, of frames by their keys. */
   of(frames: ReadonlyMap<string, Frame>): PictureSource;
-  /** Those files. */
-  readonly images: ReadonlyMap<string, Blob>;
+  /** Their files, and what these are called. */
+  readonly images: ReadonlyMap<string, { readonly name: string; readonly file: Blob }>;
 }
-
-const inputFile = async (path: string): Promise<Blob> => new Blob([new Uint8Array(await readInput(path))]);
 
 const decodeText = (bytes: Uint8Array): string => new TextDecoder().decode(bytes);
 
@@ -47,23 +49,29 @@ async function fromDocument(path: string, pictureName: string): Promise<Work> {
     async (id, name) => new Uint8Array(await (await besideIt(id, name)).arrayBuffer())
   );
   const resolver = new Resolver(document, Object.fromEntries(files), tables);
-  const images = new Map<string, Blob>();
+  const images: [string, { name: string; file: Blob }][] = [];
   for (const key of resolver.framesOf(picture)) {
-    const { file } = readFrameKey(key);
-    images.set(key, await besideIt(document.frames.find((f) => f.file === file)!.id, file));
+    const { file: name } = readFrameKey(key);
+    const { id } = document.frames.find(({ file }) => file === name)!;
+    images.push([key, { name, file: await besideIt(id, name) }]);
   }
-  return { of: () => resolver.whole(picture), images };
+  return { of: () => resolver.whole(picture), images: new Map(images) };
 }
 
 async function fromLook(lookPath: string, imagePath: string): Promise<Work> {
-  const source = await lookOn(lookPath, await lookIn(lookPath), imagePath);
-  const of: Work['of'] = (frames) => source(frames.get(imagePath)!);
-  return { of, images: new Map([[imagePath, await inputFile(imagePath)]]) };
+  const source = await lookOn(lookPath, await lookIn(lookPath));
+  const of: Work['of'] = (frames) => source('frame', frames.get('frame')!);
+  return { of, images: new Map([['frame', { name: imagePath, file: await inputFile(imagePath) }]]) };
 }
 
-function outputFormat(out: string, depth: string | undefined): { format: FileFormat; depth: SampleType } {
-  const format = formatForName(out);
-  if (!format) throw new Error(`${out}: name a file that ends in .png, .jpg, .tif or .fits.`);
+/** The format of a file's name, and the depth that is asked for or is its own. @throws Error where it is not written so */
+function formatFor(
+  name: string,
+  unknown: string,
+  depth: string | undefined
+): { format: FileFormat; depth: SampleType } {
+  const format = formatForName(name);
+  if (!format) throw new Error(unknown);
   if (depth === undefined) return { format, depth: format.depths[0] };
   const type = DEPTHS[depth];
   if (!type) throw new Error(`--depth ${depth}: use 8, 16 or 32.`);
@@ -74,6 +82,56 @@ function outputFormat(out: string, depth: string | undefined): { format: FileFor
   return { format, depth: type };
 }
 
+const say = (text: string): void => void process.stderr.write(`${text}\n`);
+
+interface Settings extends RenderSettings {
+  readonly extension: string;
+}
+
+async function one(pool: Pool, work: Work, out: string, settings: RenderSettings): Promise<void> {
+  const frames = new Map<string, Frame>();
+  for (const [key, { name, file }] of work.images) {
+    const { frame, notices } = await about(name, () => openFor(pool, key, file));
+    for (const notice of notices) say(`${name}: ${notice}`);
+    frames.set(key, frame);
+  }
+  const { file, shape } = await renderPicture(pool, work.of(frames), (key) => frames.get(key)!, settings);
+  await writeOutput(out, new Uint8Array(await file.arrayBuffer()));
+  if (shape.encoding === 'linear') say(`${out}: ${ENCODED[exportEncoding(shape.encoding, settings)]}`);
+}
+
+async function many(
+  pool: Pool,
+  lookPath: string,
+  files: readonly string[],
+  folder: string,
+  { extension, ...settings }: Settings,
+  { name, overwrite, json }: { name: string; overwrite: boolean; json: boolean }
+): Promise<void> {
+  const look = await lookIn(lookPath);
+  const sourceOf = await lookOn(lookPath, look);
+  const stopped = new AbortController();
+  const stop = (): void =>
+    stopped.abort(new Error('Stopped. What was written stays; nothing is half written.'));
+  process.once('SIGINT', stop).once('SIGTERM', stop);
+  let written = 0;
+  const well = await renderMany(
+    pool,
+    { files, folder, look: look.name, pattern: name, extension, settings, overwrite, sourceOf },
+    (outcome, done) => {
+      if ('out' in outcome) written++;
+      if (json) return void process.stdout.write(`${JSON.stringify(outcome)}\n`);
+      const at = `${done}/${files.length} ${outcome.file}`;
+      if ('problem' in outcome) return say(`${at}: not written. ${outcome.problem}`);
+      say(`${at} → ${outcome.out}`);
+      for (const notice of outcome.notices) say(`  ${notice}`);
+    },
+    stopped.signal
+  );
+  if (!well)
+    throw new Error(`${written} of ${files.length} written; what is wrong with the others is said above.`);
+}
+
 await command(async () => {
   const { values, positionals } = parseArgs({
     allowPositionals: true,
@@ -81,46 +139,35 @@ await command(async () => {
       picture: { type: 'string' },
       look: { type: 'string' },
       out: { type: 'string' },
+      'out-dir': { type: 'string' },
+      name: { type: 'string', default: '{name}' },
+      format: { type: 'string', default: 'png' },
+      overwrite: { type: 'boolean', default: false },
+      json: { type: 'boolean', default: false },
       depth: { type: 'string' },
       'keep-range': { type: 'boolean', default: false },
       grey: { type: 'boolean', default: false }
     }
   });
+  const { look, picture, out, 'out-dir': folder, grey, 'keep-range': keepRange } = values;
   const [input] = positionals;
-  if (
-    !input ||
-    positionals.length > 1 ||
-    !values.out ||
-    (values.picture === undefined) === (values.look === undefined)
-  ) {
-    throw new Error(USAGE);
-  }
-  const { format, depth } = outputFormat(values.out, values.depth);
-  const work = values.look
-    ? await fromLook(values.look, input)
-    : await fromDocument(input, values.picture ?? '');
+  const isMany = folder !== undefined && look !== undefined && out === undefined && picture === undefined;
+  const isOne =
+    folder === undefined &&
+    out !== undefined &&
+    positionals.length === 1 &&
+    (picture === undefined) !== (look === undefined);
+  if (!input || (!isMany && !isOne)) throw new Error(USAGE);
+  const { format, depth } = isMany
+    ? formatFor(`.${values.format}`, `--format ${values.format}: use png, jpg, tif or fits.`, values.depth)
+    : formatFor(out!, `${out}: name a file that ends in .png, .jpg, .tif or .fits.`, values.depth);
+  const settings = { format: format.id, depth, keepRange, grey };
+  // What is wrong with a document is said before workers are begun.
+  const work = isMany ? null : look ? await fromLook(look, input) : await fromDocument(input, picture ?? '');
   const pool = nodePool();
-  const frames = new Map<string, Frame>();
   try {
-    for (const [key, file] of work.images) {
-      const { file: name, choices } = readFrameKey(key);
-      const { frame, notices } = await about(name, () => pool.runApart('open', { file, choices }));
-      for (const notice of notices) process.stderr.write(`${name}: ${notice}\n`);
-      pool.register(key, frame);
-      frames.set(key, frame);
-    }
-    const source = work.of(frames);
-    const notes = notesOf(source, (hash) => frames.get(hash));
-    const grey = values.grey || (format.id === 'fits' && (await isGrey(pool, source)));
-    const settings = { format: format.id, depth, keepRange: values['keep-range'], grey, notes };
-    const shape = shapeOf(source, (name) => frames.get(name)!);
-    const file = await exportPicture(pool, shape, source, settings);
-    await writeOutput(values.out, new Uint8Array(await file.arrayBuffer()));
-    if (shape.encoding === 'linear')
-      process.stderr.write(`${values.out}: ${ENCODED[exportEncoding(shape.encoding, settings)]}\n`);
-  } catch (error) {
-    if (error instanceof RangeError) throw new FileError('There is not enough memory for this picture.');
-    throw error;
+    if (work) await one(pool, work, out!, settings);
+    else await many(pool, look!, positionals, folder!, { ...settings, extension: values.format }, values);
   } finally {
     pool.close();
   }

@@ -92,13 +92,13 @@
     {:else}<p class="quiet">Looking at its stars …</p>{/if}
   {/if}
   <StepAmount {session} {step} {op} path={['iterations']} name="Sharpen iterations" />
-  <StepAmount {session} {step} {op} path={['rings']} name="Hold rings about stars" />
   <WatchRounds
     {bench}
     {step}
     rounds={params.iterations}
     onkeep={(rounds) => set('iterations', (p) => (p.iterations = rounds))}
   />
+  <StepAmount {session} {step} {op} path={['rings']} name="Hold rings about stars" />
   {#if holds}
     <Switch label="See them as a mask in In" on={seen} onchange={(on) => (seen = on)} />
   {/if}

@@ -1,0 +1,74 @@
+import { readFrameKey, type PictureSource } from '../core/document';
+import { FileError } from '../core/files';
+import { shapeOf } from '../core/path/shape';
+import type { Frame } from '../core/raster/frame';
+import { exportPicture, isGrey, notesOf, type ExportSettings, type ExportShape } from './export';
+import type { Pool } from './pool';
+
+/**
+ * Opens a file as a frame that goes by `key`, for all workers.
+ * @returns with what is to be told of the file @throws FileError
+ */
+export async function openFor(
+  pool: Pool,
+  key: string,
+  file: Blob,
+  signal?: AbortSignal
+): Promise<{ readonly frame: Frame; readonly notices: readonly string[] }> {
+  const opened = await pool.runApart('open', { file, choices: readFrameKey(key).choices }, { signal });
+  pool.register(key, opened.frame);
+  return opened;
+}
+
+/** How a picture is written: FITS of a picture that is grey hold one plane. */
+export type RenderSettings = Omit<ExportSettings, 'notes'>;
+
+/** A picture as a file, of frames that are open. @throws FileError; the signal's reason when it was cancelled */
+export async function renderPicture(
+  pool: Pool,
+  source: PictureSource,
+  frameOf: (hash: string) => Frame,
+  settings: RenderSettings,
+  signal?: AbortSignal
+): Promise<{ readonly file: Blob; readonly shape: ExportShape }> {
+  try {
+    const grey = settings.grey || (settings.format === 'fits' && (await isGrey(pool, source, signal)));
+    const shape = shapeOf(source, frameOf);
+    const written = { ...settings, grey, notes: notesOf(source, frameOf) };
+    return { file: await exportPicture(pool, shape, source, written, undefined, signal), shape };
+  } catch (error) {
+    if (error instanceof RangeError) throw new FileError('There is not enough memory for this picture.');
+    throw error;
+  }
+}
+
+/** One of many files: a key that no other has, and what it holds. */
+export interface Given {
+  readonly key: string;
+  file(): Promise<Blob>;
+}
+
+export interface Rendered {
+  readonly file: Blob;
+  readonly shape: ExportShape;
+  readonly notices: readonly string[];
+}
+
+/** What a path makes of one file: its frame is open no longer than that. @throws FileError; the signal's reason */
+export async function renderFile(
+  pool: Pool,
+  { key, file }: Given,
+  sourceOf: (key: string, frame: Frame) => PictureSource,
+  settings: RenderSettings,
+  signal?: AbortSignal
+): Promise<Rendered> {
+  const given = await file();
+  signal?.throwIfAborted();
+  try {
+    const { frame, notices } = await openFor(pool, key, given, signal);
+    const made = await renderPicture(pool, sourceOf(key, frame), () => frame, settings, signal);
+    return { ...made, notices };
+  } finally {
+    pool.forget(key);
+  }
+}
