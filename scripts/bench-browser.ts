@@ -296,11 +296,14 @@ async function wholeResults(page: Page, count: number): Promise<number> {
   return Date.now() - start;
 }
 
+export const BROWSER_PARTS = ['files', 'path', 'shelf', 'masked', 'settling', 'skies'] as const;
+
 /** The figures that only a page can give: opening, the slider, painting, memory. */
 export async function benchBrowser(
   made: Made,
   { steps, masked, settling }: Record<'steps' | 'masked' | 'settling', readonly Step[]>,
   sky: Parameters<typeof packBundle>[0],
+  does: (part: (typeof BROWSER_PARTS)[number]) => boolean,
   say: Say
 ): Promise<void> {
   const folder = await mkdtemp(join(tmpdir(), 'kromba-bench-'));
@@ -308,7 +311,7 @@ export async function benchBrowser(
   const browser = await chromium.launch(chromiumLaunch);
   try {
     const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
-    for (const [format, { bytes, theirs }] of Object.entries(made)) {
+    for (const [format, { bytes, theirs }] of does('files') ? Object.entries(made) : []) {
       const path = join(folder, `bench.${format}`);
       await writeFile(path, bytes);
       const time = await opened(page, address, path);
@@ -337,46 +340,56 @@ export async function benchBrowser(
       const files = new Map([['f', new Blob([new Uint8Array(made.png.bytes)])]]);
       return openBundle({ document, files });
     };
-    await open('bench', steps);
-    await sliders(
-      page,
-      [
-        [1, 'the second of 8 steps, a mix,'],
-        [7, 'the last of 8 steps, a mix,'],
-        [1, 'the second, all 8 shown,', 'End of path']
-      ],
-      say
-    );
-    const used = await memory(page, sharedBytes(2));
-    say('memory of the tab, 24 MP document', `${used.toFixed(0)} MB`, '≤ 600 MB', used <= 600);
-    const nine = await bracketed(page);
-    say('a bracket of 9, at fit, until all stand', `${nine} ms`, '≤ 1500 ms', nine <= 1500);
-    const row = await shelved(page);
-    const all = TABLES + LOOKS + 12;
-    say(`the first row of a shelf of ${all}, until it stands`, `${row} ms`, '≤ 1000 ms', row <= 1000);
-    await sliders(page, [[1, 'the second of 8 steps, with the shelf,']], say);
-    await open('masked', masked);
-    await sliders(
-      page,
-      [
-        [0, 'before five masked steps, all shown,', 'End of path'],
-        [5, 'the fifth masked step, a mix,']
-      ],
-      say
-    );
-    const lags = (await painted(page)).sort((a, b) => a - b);
-    const [middle, late] = [quantile(lags, 0.5), quantile(lags, 0.95)];
-    say('pointer to its stroke on the screen, median', `${middle.toFixed(1)} ms`, '≤ 30 ms', middle <= 30);
-    say(`  95th percentile of ${lags.length}`, `${late.toFixed(1)} ms`, '≤ 30 ms', late <= 30);
-    await open('settling', settling);
-    const whole = await wholeResults(page, 2);
-    say('two settled steps on 24 MP, until both stand', `${whole} ms`, '', null);
-    await sliders(page, [[2, 'behind two settled steps, a mix,']], say);
-    const held = await memory(page, sharedBytes(2) + 2 * sharedBytes(4));
-    say('memory of the tab with two settled steps', `${held.toFixed(0)} MB`, '≤ 1200 MB', held <= 1200);
-    const stands = await openBundle(sky);
-    say('open three 24 MP frames, skies off, put together', `${stands} ms`, '', null);
-    await sliders(page, [[1, 'behind three skies put together,']], say);
+    if (does('path') || does('shelf')) await open('bench', steps);
+    if (does('path')) {
+      await sliders(
+        page,
+        [
+          [1, 'the second of 8 steps, a mix,'],
+          [7, 'the last of 8 steps, a mix,'],
+          [1, 'the second, all 8 shown,', 'End of path']
+        ],
+        say
+      );
+      const used = await memory(page, sharedBytes(2));
+      say('memory of the tab, 24 MP document', `${used.toFixed(0)} MB`, '≤ 600 MB', used <= 600);
+      const nine = await bracketed(page);
+      say('a bracket of 9, at fit, until all stand', `${nine} ms`, '≤ 1500 ms', nine <= 1500);
+    }
+    if (does('shelf')) {
+      const row = await shelved(page);
+      const all = TABLES + LOOKS + 12;
+      say(`the first row of a shelf of ${all}, until it stands`, `${row} ms`, '≤ 1000 ms', row <= 1000);
+      await sliders(page, [[1, 'the second of 8 steps, with the shelf,']], say);
+    }
+    if (does('masked')) {
+      await open('masked', masked);
+      await sliders(
+        page,
+        [
+          [0, 'before five masked steps, all shown,', 'End of path'],
+          [5, 'the fifth masked step, a mix,']
+        ],
+        say
+      );
+      const lags = (await painted(page)).sort((a, b) => a - b);
+      const [middle, late] = [quantile(lags, 0.5), quantile(lags, 0.95)];
+      say('pointer to its stroke on the screen, median', `${middle.toFixed(1)} ms`, '≤ 30 ms', middle <= 30);
+      say(`  95th percentile of ${lags.length}`, `${late.toFixed(1)} ms`, '≤ 30 ms', late <= 30);
+    }
+    if (does('settling')) {
+      await open('settling', settling);
+      const whole = await wholeResults(page, 2);
+      say('two settled steps on 24 MP, until both stand', `${whole} ms`, '', null);
+      await sliders(page, [[2, 'behind two settled steps, a mix,']], say);
+      const held = await memory(page, sharedBytes(2) + 2 * sharedBytes(4));
+      say('memory of the tab with two settled steps', `${held.toFixed(0)} MB`, '≤ 1200 MB', held <= 1200);
+    }
+    if (does('skies')) {
+      const stands = await openBundle(sky);
+      say('open three 24 MP frames, skies off, put together', `${stands} ms`, '', null);
+      await sliders(page, [[1, 'behind three skies put together,']], say);
+    }
   } finally {
     await browser.close();
     server.close();

@@ -14,7 +14,7 @@ import { buildPyramid, sharedSamples, type Frame, type Samples } from '../src/co
 import { exportPicture } from '../src/engine/export';
 import { nodePool } from '../src/engine/node/pool';
 import { provideNodeWasm } from '../src/engine/node/wasm';
-import { benchBrowser } from './bench-browser';
+import { BROWSER_PARTS, benchBrowser } from './bench-browser';
 import { benchSky, skyDocument } from './bench-sky';
 import { buildIfChanged } from './build';
 import { ensureChromium } from './chromium';
@@ -347,6 +347,9 @@ const settlingSteps: Step[] = [
   { op: 'mix', params: { rows: { g: { g: 0.9, r: 0.1 } } } }
 ].map((step, i) => stepSchema.parse({ id: `w${i}`, ...step }));
 
+const PARTS = ['kernels', 'export', 'sky', ...BROWSER_PARTS] as const;
+type Part = (typeof PARTS)[number];
+
 await command(async () => {
   sharp.concurrency(1);
   sharp.cache(false);
@@ -356,11 +359,15 @@ await command(async () => {
   process.stdout.write(
     `Kromba's bench: ${WIDTH}×${HEIGHT}, best of ${RUNS} runs where nothing else is said\n\n`
   );
-  await kernels();
+  const asked = process.argv[2] as Part | undefined;
+  if (asked !== undefined && !PARTS.includes(asked))
+    throw new Error(`There is no part “${asked}” of the bench: ${PARTS.join(', ')}.`);
+  const does = (part: Part): boolean => asked === undefined || asked === part;
+  if (does('kernels')) await kernels();
   const samples = benchSamples();
   const made = await files(samples);
-  await exporting(samples);
-  await benchSky({ width: WIDTH, height: HEIGHT }, say);
+  if (does('export')) await exporting(samples);
+  if (does('sky')) await benchSky({ width: WIDTH, height: HEIGHT }, say);
   const paths = { steps: benchSteps, masked: maskedSteps, settling: settlingSteps };
-  await benchBrowser(made, paths, skyDocument({ width: WIDTH, height: HEIGHT }), say);
+  await benchBrowser(made, paths, skyDocument({ width: WIDTH, height: HEIGHT }), does, say);
 });

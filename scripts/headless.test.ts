@@ -1,7 +1,8 @@
-import { execFile } from 'node:child_process';
-import { mkdir, mkdtemp, readdir, readFile, rm, writeFile } from 'node:fs/promises';
+import { execFile, spawn } from 'node:child_process';
+import { mkdir, mkdtemp, readdir, readFile, rm, symlink, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import { text } from 'node:stream/consumers';
 import { fileURLToPath } from 'node:url';
 import sharp from 'sharp';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
@@ -184,6 +185,52 @@ describe('render', () => {
       expect((await readFile(at('second.png'))).equals(await readFile(at('tile.png')))).toBe(true);
     });
 
+    it('knows a file that is read by another of its names', async () => {
+      await mkdir(at('linked'));
+      await writeFile(join(at('linked'), 'tile.png'), await readFile(at('tile.png')));
+      await symlink(join(at('linked'), 'tile.png'), at('link.png'));
+      const args = ['--out-dir', at('linked'), '--name', 'tile', '--overwrite'];
+      const { code, error } = await look(...args, at('link.png'));
+      expect({ code, said: /tile\.png is one of the files that are read/.test(error) }).toEqual({
+        code: 1,
+        said: true
+      });
+      const kept = await readFile(join(at('linked'), 'tile.png'));
+      expect(kept.equals(await readFile(at('tile.png')))).toBe(true);
+    });
+
+    it('ends at a signal with a sentence, and leaves nothing half written', async () => {
+      const many = Array.from({ length: 300 }, () => at('tile.png'));
+      const args = [
+        '--look',
+        at('look.json'),
+        '--out-dir',
+        at('stopped'),
+        '--name',
+        '{n}',
+        '--json',
+        ...many
+      ];
+      const running = spawn(process.execPath, [RUN, 'render', ...args]);
+      const error = text(running.stderr);
+      let out = '';
+      running.stdout.on('data', (said: Buffer) => {
+        if (out === '') running.kill('SIGTERM');
+        out += said.toString();
+      });
+      const code = await new Promise((resolve) => running.on('close', resolve));
+      expect({ code, error: (await error).trim() }).toEqual({
+        code: 1,
+        error: 'Stopped. What was written stays; nothing is half written.'
+      });
+      const written = out.trim().split('\n').length;
+      expect(written).toBeLessThan(300);
+      const names = await readdir(at('stopped'));
+      expect(names.filter((name) => !name.endsWith('.png'))).toEqual([]);
+      expect(names.length).toBeGreaterThanOrEqual(written);
+      for (const name of names) expect((await sharp(join(at('stopped'), name)).metadata()).width).toBe(WIDTH);
+    });
+
     it.each([
       [
         'two of one name',
@@ -201,6 +248,7 @@ describe('render', () => {
         /--format gif: use png, jpg, tif or fits/
       ],
       ['a file as folder', ['--out-dir', 'tile.png', 'second.png'], /folder .*tile\.png can’t be made/],
+      ['what is for many', ['--out', 'none', '--json', 'tile.png'], /--json is for many files/],
       ['both ways', ['--out-dir', 'none', '--out', 'x.png', 'tile.png'], /Usage/]
     ])('refuses %s before anything is written', async (_, args, why) => {
       const paths = args.map((arg) => (/^(none|.*\.png)$/.test(arg) ? at(arg) : arg));

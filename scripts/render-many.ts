@@ -1,7 +1,7 @@
 import { existsSync } from 'node:fs';
-import { mkdir } from 'node:fs/promises';
+import { mkdir, realpath } from 'node:fs/promises';
 import { availableParallelism } from 'node:os';
-import { join, resolve } from 'node:path';
+import { basename, join, resolve } from 'node:path';
 import pLimit from 'p-limit';
 import type { PictureSource } from '../src/core/document';
 import { nameBy, namePattern, stemOf } from '../src/core/files/name-pattern';
@@ -60,15 +60,20 @@ export async function renderMany(
   signal: AbortSignal
 ): Promise<boolean> {
   const outputs = outputsOf(many);
-  const inputs = new Set(many.files.map((file) => resolve(file)));
   await mkdir(many.folder, { recursive: true }).catch((error: NodeJS.ErrnoException) => {
     throw new Error(`The folder ${many.folder} can’t be made (${error.code}).`, { cause: error });
   });
+  // A file may be reached by several names; one that is not there is told when it is read.
+  const inputs = new Set(
+    await Promise.all(many.files.map((file) => realpath(file).catch(() => resolve(file))))
+  );
+  const folder = await realpath(many.folder);
   const one = async (file: string, i: number): Promise<Outcome> => {
     const start = performance.now();
     const out = outputs[i];
     try {
-      if (inputs.has(resolve(out)))
+      const real = join(folder, basename(out));
+      if (inputs.has(await realpath(real).catch(() => real)))
         throw new Error(`${out} is one of the files that are read: name another folder.`);
       if (!many.overwrite && existsSync(out))
         throw new Error(`${out} is there already and stays as it is: with --overwrite it is written anew.`);

@@ -4,7 +4,6 @@ import { pictureNamed, readDocument, readFrameKey, Resolver, type PictureSource 
 import { formatForName, type FileFormat } from '../src/core/files';
 import { isBundle, unpackBundle } from '../src/core/files/bundle';
 import type { Frame, SampleType } from '../src/core/raster/frame';
-import { exportEncoding } from '../src/engine/export';
 import { nodePool } from '../src/engine/node/pool';
 import type { Pool } from '../src/engine/pool';
 import { openFor, renderPicture, type RenderSettings } from '../src/engine/render-file';
@@ -17,13 +16,9 @@ const USAGE = `Usage:
   npm run -s render -- --look LOOK.json IMAGE --out FILE [--depth 8|16|32] [--keep-range] [--grey]
   npm run -s render -- --look LOOK.json --out-dir FOLDER IMAGES … [--format png|jpg|tif|fits] [--name "{name}-{look}"]
                        [--overwrite] [--json] [--depth 8|16|32] [--keep-range] [--grey]`;
+/** Options that say nothing where one file is written. */
+const OF_MANY = ['name', 'format', 'overwrite', 'json'] as const;
 const DEPTHS: Record<string, SampleType> = { 8: 'u8', 16: 'u16', 32: 'f32' };
-
-/** What is said of a file of a linear picture. */
-const ENCODED = {
-  coded: 'the picture is linear; its values were encoded as sRGB.',
-  linear: 'the picture is linear, and so are the values of the file.'
-};
 
 interface Work {
   /** The picture, of frames by their keys. */
@@ -95,9 +90,9 @@ async function one(pool: Pool, work: Work, out: string, settings: RenderSettings
     for (const notice of notices) say(`${name}: ${notice}`);
     frames.set(key, frame);
   }
-  const { file, shape } = await renderPicture(pool, work.of(frames), (key) => frames.get(key)!, settings);
+  const { file, notices } = await renderPicture(pool, work.of(frames), (key) => frames.get(key)!, settings);
   await writeOutput(out, new Uint8Array(await file.arrayBuffer()));
-  if (shape.encoding === 'linear') say(`${out}: ${ENCODED[exportEncoding(shape.encoding, settings)]}`);
+  for (const notice of notices) say(`${out}: ${notice}`);
 }
 
 async function many(
@@ -140,10 +135,10 @@ await command(async () => {
       look: { type: 'string' },
       out: { type: 'string' },
       'out-dir': { type: 'string' },
-      name: { type: 'string', default: '{name}' },
-      format: { type: 'string', default: 'png' },
-      overwrite: { type: 'boolean', default: false },
-      json: { type: 'boolean', default: false },
+      name: { type: 'string' },
+      format: { type: 'string' },
+      overwrite: { type: 'boolean' },
+      json: { type: 'boolean' },
       depth: { type: 'string' },
       'keep-range': { type: 'boolean', default: false },
       grey: { type: 'boolean', default: false }
@@ -158,8 +153,11 @@ await command(async () => {
     positionals.length === 1 &&
     (picture === undefined) !== (look === undefined);
   if (!input || (!isMany && !isOne)) throw new Error(USAGE);
+  const idle = isOne && OF_MANY.find((option) => values[option] !== undefined);
+  if (idle) throw new Error(`--${idle} is for many files: use it with --out-dir.`);
+  const { name = '{name}', format: extension = 'png', overwrite = false, json = false } = values;
   const { format, depth } = isMany
-    ? formatFor(`.${values.format}`, `--format ${values.format}: use png, jpg, tif or fits.`, values.depth)
+    ? formatFor(`.${extension}`, `--format ${extension}: use png, jpg, tif or fits.`, values.depth)
     : formatFor(out!, `${out}: name a file that ends in .png, .jpg, .tif or .fits.`, values.depth);
   const settings = { format: format.id, depth, keepRange, grey };
   // What is wrong with a document is said before workers are begun.
@@ -167,7 +165,7 @@ await command(async () => {
   const pool = nodePool();
   try {
     if (work) await one(pool, work, out!, settings);
-    else await many(pool, look!, positionals, folder!, { ...settings, extension: values.format }, values);
+    else await many(pool, look!, positionals, folder!, { ...settings, extension }, { name, overwrite, json });
   } finally {
     pool.close();
   }

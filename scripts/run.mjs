@@ -1,6 +1,6 @@
 // Does what a command needs on a fresh machine (packages, generated types, its program), then runs it.
 // Uses nothing but Node itself until the packages are there.
-import { spawnSync } from 'node:child_process';
+import { spawn, spawnSync } from 'node:child_process';
 import { createHash } from 'node:crypto';
 import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { dirname, join } from 'node:path';
@@ -44,5 +44,9 @@ function program() {
     process.exit(1);
   }
 }
-const { status, signal } = spawnSync(process.execPath, [...program(), ...rest], { stdio: 'inherit' });
-process.exit(signal ? 1 : (status ?? 1));
+const running = spawn(process.execPath, [...program(), ...rest], { stdio: 'inherit' });
+// What is asked of this process is the command's to answer; a terminal asks both itself.
+process.on('SIGINT', () => {});
+for (const signal of /** @type {const} */ (['SIGTERM', 'SIGHUP']))
+  process.on(signal, () => running.kill(signal));
+running.on('exit', (status, signal) => process.exit(signal ? 1 : (status ?? 1)));

@@ -2,7 +2,14 @@ import { readFrameKey, type PictureSource } from '../core/document';
 import { FileError } from '../core/files';
 import { shapeOf } from '../core/path/shape';
 import type { Frame } from '../core/raster/frame';
-import { exportPicture, isGrey, notesOf, type ExportSettings, type ExportShape } from './export';
+import {
+  exportEncoding,
+  exportPicture,
+  isGrey,
+  notesOf,
+  type ExportSettings,
+  type ExportShape
+} from './export';
 import type { Pool } from './pool';
 
 /**
@@ -15,43 +22,60 @@ export async function openFor(
   file: Blob,
   signal?: AbortSignal
 ): Promise<{ readonly frame: Frame; readonly notices: readonly string[] }> {
-  const opened = await pool.runApart('open', { file, choices: readFrameKey(key).choices }, { signal });
+  const opened = await inMemory(() =>
+    pool.runApart('open', { file, choices: readFrameKey(key).choices }, { signal })
+  );
   pool.register(key, opened.frame);
   return opened;
 }
 
-/** How a picture is written: FITS of a picture that is grey hold one plane. */
-export type RenderSettings = Omit<ExportSettings, 'notes'>;
-
-/** A picture as a file, of frames that are open. @throws FileError; the signal's reason when it was cancelled */
-export async function renderPicture(
-  pool: Pool,
-  source: PictureSource,
-  frameOf: (hash: string) => Frame,
-  settings: RenderSettings,
-  signal?: AbortSignal
-): Promise<{ readonly file: Blob; readonly shape: ExportShape }> {
+/** What can't be held in memory is told as the file's fault. @throws FileError */
+async function inMemory<T>(work: () => Promise<T>): Promise<T> {
   try {
-    const grey = settings.grey || (settings.format === 'fits' && (await isGrey(pool, source, signal)));
-    const shape = shapeOf(source, frameOf);
-    const written = { ...settings, grey, notes: notesOf(source, frameOf) };
-    return { file: await exportPicture(pool, shape, source, written, undefined, signal), shape };
+    return await work();
   } catch (error) {
     if (error instanceof RangeError) throw new FileError('There is not enough memory for this picture.');
     throw error;
   }
 }
 
-/** One of many files: a key that no other has, and what it holds. */
-export interface Given {
-  readonly key: string;
-  file(): Promise<Blob>;
-}
+/** What is said of the file of a linear picture. */
+const ENCODED = {
+  coded: 'The picture is linear; its values were encoded as sRGB.',
+  linear: 'The picture is linear, and so are the values of the file.'
+};
+
+/** How a picture is written: FITS of a picture that is grey hold one plane. */
+export type RenderSettings = Omit<ExportSettings, 'notes'>;
 
 export interface Rendered {
   readonly file: Blob;
   readonly shape: ExportShape;
+  /** What is to be told of it. */
   readonly notices: readonly string[];
+}
+
+/** A picture as a file, of frames that are open. @throws FileError; the signal's reason when it was cancelled */
+export function renderPicture(
+  pool: Pool,
+  source: PictureSource,
+  frameOf: (hash: string) => Frame,
+  settings: RenderSettings,
+  signal?: AbortSignal
+): Promise<Rendered> {
+  return inMemory(async () => {
+    const grey = settings.grey || (settings.format === 'fits' && (await isGrey(pool, source, signal)));
+    const shape = shapeOf(source, frameOf);
+    const written = { ...settings, grey, notes: notesOf(source, frameOf) };
+    const notices = shape.encoding === 'linear' ? [ENCODED[exportEncoding(shape.encoding, written)]] : [];
+    return { file: await exportPicture(pool, shape, source, written, undefined, signal), shape, notices };
+  });
+}
+
+/** One of many files: a key that no other has, and what it holds. */
+export interface Given {
+  readonly key: string;
+  file(): Promise<Blob>;
 }
 
 /** What a path makes of one file: its frame is open no longer than that. @throws FileError; the signal's reason */
@@ -67,7 +91,7 @@ export async function renderFile(
   try {
     const { frame, notices } = await openFor(pool, key, given, signal);
     const made = await renderPicture(pool, sourceOf(key, frame), () => frame, settings, signal);
-    return { ...made, notices };
+    return { ...made, notices: [...notices, ...made.notices] };
   } finally {
     pool.forget(key);
   }

@@ -126,6 +126,19 @@ describe('stages', () => {
     expect(runsOf('tint', () => evaluated(stages, steps, rect(0, 0), 1))).toBe(1);
   });
 
+  it('give the tiles back that were made on the way to a whole result, and keep what is worked on', () => {
+    const stages = new Stages();
+    const far = [stepOf('tint'), stepOf('smooth', { radius: 60 })];
+    const runs = (): number => runsOf('tint', () => evaluated(stages, far, rect(1, 1)));
+    expect(runs()).toBeGreaterThan(0);
+    expect(runs()).toBe(0);
+    const steps = [stepOf('tint'), stepOf('mix')];
+    evaluated(stages, steps, rect(0, 0), 1);
+    stages.clearTiles();
+    expect(runs()).toBeGreaterThan(0);
+    expect(runsOf('tint', () => evaluated(stages, steps, rect(0, 0), 1))).toBe(0);
+  });
+
   it('keep rasters of different pins apart', () => {
     const stages = new Stages();
     const steps = [stepOf('balance', { method: 'pins' }), stepOf('mix')];

@@ -44,6 +44,11 @@ export class Stages {
     this.tiles.clear();
   }
 
+  /** What was made on the way to a result over the whole picture: once that stands the next is made from it. */
+  clearTiles(): void {
+    this.tiles.clear();
+  }
+
   /** @param hold how many of the first steps stay as they are for now */
   evaluated<T>(plan: Plan, level: number, rect: Rect, hold: number, use: (raster: Raster) => T): T {
     const { steps } = plan;

@@ -18,6 +18,7 @@ import { readTable } from '../core/files/table';
 import { bake } from '../core/lut/bake';
 import { gridPicture } from '../core/lut/grid';
 import { separations } from '../core/measure/separation';
+import { giveRoomBack } from '../core/kernels/arena';
 import { fillPresent } from '../core/colour';
 import { meanAround, samplesUnder, type Part } from '../core/path/analysis';
 import { measurePicture, type Measured, type Range } from '../core/path/measure';
@@ -54,6 +55,8 @@ import { Stages } from './stages';
 
 const THUMBNAIL_QUALITY = 82;
 const MOST_MEASURED = 16;
+/** Milliseconds. */
+const TIDIED_AFTER = 2000;
 /** Pictures of tables are written of this level: 512 × 512 pixels. */
 const GRID = 8;
 
@@ -72,6 +75,7 @@ export class Workshop {
   private number = 0;
   /** Results over whole pictures, from all workers. */
   private readonly settled = new Map<string, Frame>();
+  private tidying = false;
   private readonly kept = new LRUCache<string, Measured>({ max: MOST_MEASURED });
 
   /** @param drawn makes of RGBA, which it is only lent, what is drawn fastest where this workshop's answers go */
@@ -102,8 +106,10 @@ export class Workshop {
     } else if (message.type === 'together') {
       for (const one of message.messages) await this.take(one, reply);
     } else if (message.type === 'settled') {
-      if (message.frame) this.settled.set(message.key, message.frame);
-      else this.settled.delete(message.key);
+      if (message.frame) {
+        this.settled.set(message.key, message.frame);
+        this.stages.clearTiles();
+      } else this.settled.delete(message.key);
     } else if (message.type === 'solution') {
       this.planner.learn(message.key, message.solution);
     } else if (message.type === 'part') {
@@ -127,8 +133,22 @@ export class Workshop {
         if (error instanceof Unsettled) return reply({ type: 'unsettled', number, ask: error.ask }, []);
         const { name, message } = error as Error;
         reply({ type: 'failure', number, error: { name, message } }, []);
+      } finally {
+        this.tidySoon();
       }
     }
+  }
+
+  /** Room that one work needed and what follows does not is given back. */
+  private tidySoon(): void {
+    if (this.tidying) return;
+    this.tidying = true;
+    const timer: unknown = setTimeout(() => {
+      this.tidying = false;
+      if (giveRoomBack()) this.tidySoon();
+    }, TIDIED_AFTER);
+    // Where there is nothing else to do the process may end.
+    if (typeof timer === 'object') (timer as { unref(): void }).unref();
   }
 
   private readonly work: Worker = {

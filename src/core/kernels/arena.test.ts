@@ -1,6 +1,16 @@
 import { afterEach, describe, expect, it, vi } from 'vitest';
 import { failWhereShort } from './fail-where-short';
-import { eitherWay, inArena, inRoom, onShort, simd, takePlane, takeTable, whereRoom } from './arena';
+import {
+  eitherWay,
+  giveRoomBack,
+  inArena,
+  inRoom,
+  onShort,
+  simd,
+  takePlane,
+  takeTable,
+  whereRoom
+} from './arena';
 
 afterEach(failWhereShort);
 
@@ -23,6 +33,33 @@ describe('the kernels’ memory', () => {
       const inner = inRoom(() => takePlane(16).byteOffset);
       expect(inner).toBeGreaterThan(outer);
       expect(inRoom(() => takePlane(16).byteOffset)).toBe(inner);
+    }, 1024);
+  });
+
+  it('is given back once for a while nothing needed as much, and kernels go on in what there is', () => {
+    const bytes = (): number => simd.memory.buffer.byteLength;
+    const large = 160 * 2 ** 20;
+    inRoom(() => takePlane(large / 4), large);
+    expect(bytes()).toBeGreaterThan(large);
+    // Needed since it was last asked for.
+    giveRoomBack();
+    expect(bytes()).toBeGreaterThan(large);
+    inRoom(() => {
+      takePlane(100);
+      expect(giveRoomBack()).toBe(true);
+      expect(bytes()).toBeGreaterThan(large);
+    });
+    giveRoomBack();
+    expect(giveRoomBack()).toBe(false);
+    expect(bytes()).toBeLessThan(large / 4);
+    inRoom(() => {
+      const [a, b] = [takePlane(8).fill(2), takePlane(8).fill(3)];
+      eitherWay(
+        [a, b],
+        (to, from) => simd.addPlane(to, from, 8, 2),
+        () => expect.fail('they lie in the memory of the kernels')
+      );
+      expect([...a]).toEqual(Array(8).fill(8));
     }, 1024);
   });
 

@@ -219,15 +219,17 @@ const MATRIX_BYTES = 128;
 
 const aligned = (bytes: number): number => Math.ceil(bytes / GROUP) * GROUP;
 
-const instance = new WebAssembly.Instance(
-  new WebAssembly.Module(Uint8Array.from(atob(KERNELS), (c) => c.charCodeAt(0))),
-  { env: { abort: () => undefined } }
-);
-export const simd = instance.exports as unknown as Exports;
+const kernels = new WebAssembly.Module(Uint8Array.from(atob(KERNELS), (c) => c.charCodeAt(0)));
+const begun = (): Exports =>
+  new WebAssembly.Instance(kernels, { env: { abort: () => undefined } }).exports as unknown as Exports;
+/** With the memory that is theirs now: it is another once room was given back. */
+export let simd = begun();
 
 const MATRIX = aligned(simd.firstFree());
 const BASE = MATRIX + MATRIX_BYTES;
 let next = BASE;
+/** How far it went since room was last given back. */
+let furthest = BASE;
 
 /** The kernels' memory has no room for what is to be taken. */
 class NoRoom extends Error {}
@@ -289,7 +291,27 @@ function take(bytes: number): number | null {
     return null;
   }
   next = at + aligned(bytes);
+  furthest = Math.max(furthest, next);
   return at;
+}
+
+/** So much stays, and is not worth giving back. */
+const KEPT = 32 * 2 ** 20;
+
+/**
+ * Gives room back that was not needed since the last time this was called, if it is much: a memory of kernels only grows, so they
+ * begin anew with a smaller one.
+ * @returns whether there is more than has to stay
+ */
+export function giveRoomBack(): boolean {
+  const held = simd.memory.buffer.byteLength;
+  if (next === BASE && held > Math.max(KEPT, 2 * furthest)) {
+    simd = begun();
+    const missing = Math.max(KEPT, furthest) - simd.memory.buffer.byteLength;
+    if (missing > 0) simd.memory.grow(Math.ceil(missing / PAGE));
+  }
+  furthest = next;
+  return simd.memory.buffer.byteLength > KEPT;
 }
 
 /** Whether all planes lie in the kernels' memory, where a kernel may run to the end of the last group of four. */

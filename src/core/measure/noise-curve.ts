@@ -131,6 +131,30 @@ const TALL = 128;
 
 /** Side of the boxes in which stars are cut off, and how many σ of a box stay of them. */
 const [BOX, STAYS] = [32, 4];
+/** So many σ lies a quarter of normal noise below its middle. */
+const QUARTILE = 0.6745;
+
+/**
+ * Middle of sorted values and their σ by the lower half alone: the upper one holds the stars. Values that come in steps are spread
+ * evenly over theirs; σ is 0 where all are one.
+ */
+function lowerHalf(sorted: Float32Array): { middle: number; sigma: number } {
+  const among = (rank: number): { value: number; first: number; end: number } => {
+    let [first, end] = [rank, rank + 1];
+    while (first > 0 && sorted[first - 1] === sorted[rank]) first--;
+    while (end < sorted.length && sorted[end] === sorted[rank]) end++;
+    return { value: sorted[rank], first, end };
+  };
+  const at = among(sorted.length >> 1);
+  const [below, above] = [sorted[at.first - 1] ?? at.value, sorted[at.end] ?? at.value];
+  const step = (above - below) / (at.first > 0 && at.end < sorted.length ? 2 : 1);
+  const spread = (rank: number): number => {
+    const { value, first, end } = among(rank);
+    return value + step * ((rank + 0.5 - first) / (end - first) - 0.5);
+  };
+  const middle = spread(sorted.length >> 1);
+  return { middle, sigma: (middle - spread(sorted.length >> 2)) / QUARTILE };
+}
 
 /** What rises far over its surround is cut off, so that the light of stars is not told for noise of coarse layers; in place. */
 function cutPeaks(plane: Float32Array, width: number, height: number): void {
@@ -144,15 +168,12 @@ function cutPeaks(plane: Float32Array, width: number, height: number): void {
           if (plane[i] === plane[i]) values[n++] = plane[i];
       const sorted = values.subarray(0, n).sort();
       if (n === 0) continue;
-      const middle = sorted[n >> 1];
-      // The lower half alone: the upper one holds the stars.
-      const most = middle + (STAYS * (middle - sorted[n >> 2])) / QUARTILE;
+      const { middle, sigma } = lowerHalf(sorted);
+      const most = middle + STAYS * sigma;
       for (let y = top; y < bottom; y++)
         for (let i = y * width + left; i < y * width + right; i++) if (plane[i] > most) plane[i] = most;
     }
 }
-/** So many σ lies a quarter of normal noise below its middle. */
-const QUARTILE = 0.6745;
 
 /**
  * The squares of a plane that is read part by part, in each of so many à trous layers, four at most. Yields how much of it is done.

@@ -10,10 +10,15 @@ export interface Seen {
   readonly present: Uint8Array | null;
 }
 
-/** Marks the pixels of which no sample is missing. */
-export function seenOf(width: number, height: number, planes: Planes): Seen {
+/** Marks the pixels of which no sample is missing. @param misses whether there are any, where that is known */
+export function seenOf(
+  width: number,
+  height: number,
+  planes: Planes,
+  misses = missesAny(planes, width * height)
+): Seen {
   const n = width * height;
-  if (!missesAny(planes, n)) return { width, height, planes, present: null };
+  if (!misses) return { width, height, planes, present: null };
   const [r, g, b] = planes;
   const present = new Uint8Array(n);
   for (let i = 0; i < n; i++) present[i] = Number.isNaN(r[i] + g[i] + b[i]) ? 0 : 1;

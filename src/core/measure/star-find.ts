@@ -30,7 +30,7 @@ const BAND = 512;
 /** Rings are looked at so far beyond a star. */
 const BEYOND = 16;
 /** More than so many are no stars any more. */
-const MOST_STARS = 20_000;
+export const MOST_STARS = 20_000;
 
 export interface FoundStars {
   /** The highest first. */
@@ -151,8 +151,8 @@ function beyondDark(ringAt: (ring: number) => number, from: number, largest: num
   let radius = from;
   for (; radius < largest; radius++) {
     const [here, next, after] = [0, WIDE, 2 * WIDE].map((ring) => ringAt(radius + ring));
-    const goesOn = after === after ? Math.max(0, after - next) : 0;
-    if (!(next - here > RISES * sigma + SLOPE * goesOn)) break;
+    // Where the picture ends before, `after` is not known, and nothing is taken for a ring.
+    if (!(next - here > RISES * sigma + SLOPE * Math.max(0, after - next))) break;
   }
   return radius;
 }
@@ -226,29 +226,51 @@ function momentsOf(
   return { x: x + mx, y: y + my, ratio: Math.sqrt(((a + c) / 2 - apart) / ((a + c) / 2 + apart)) };
 }
 
+interface Peak {
+  readonly x: number;
+  readonly y: number;
+  readonly high: number;
+}
+
+/** Peaks of a layer between two rows of a plane. @param least they rise over so many σ */
+function peaksIn(
+  layer: Float32Array,
+  { width, height, samples }: Plane,
+  [from, to]: readonly [number, number],
+  noise: NoiseCurve,
+  least: number
+): Peak[] {
+  const peaks: Peak[] = [];
+  // Far more samples are told by this than by their own noise.
+  const lowest = Math.max(0, 0.999 * least * Math.min(...noise.sigmas));
+  for (let y = Math.max(1, from); y < Math.min(height - 1, to); y++)
+    for (let i = y * width + 1; i < (y + 1) * width - 1; i++) {
+      const v = layer[i];
+      if (!(v > lowest) || v <= layer[i - 1] || v < layer[i + 1]) continue;
+      if (v <= layer[i - width - 1] || v <= layer[i - width] || v <= layer[i - width + 1]) continue;
+      if (v < layer[i + width - 1] || v < layer[i + width] || v < layer[i + width + 1]) continue;
+      if (v > least * sigmaAt(noise, samples[i] - v))
+        peaks.push({ x: i - y * width + 0.5, y: y + 0.5, high: v });
+    }
+  return peaks;
+}
+
 /** Peaks of the layers of a plane between two of its rows, the highest first. */
 function peaksOf(
-  { width, height, samples }: Plane,
-  from: number,
-  to: number,
+  plane: Plane,
+  rows: readonly [number, number],
   { layers }: StarLight,
   threshold: number
-): { x: number; y: number; high: number }[] {
-  const peaks: { x: number; y: number; high: number }[] = [];
+): Peak[] {
+  const { width, height, samples } = plane;
+  const peaks: Peak[] = [];
   inRoom(() => {
-    throughLayers(samples, wholeField({ x: 0, y: 0, width, height }), COARSEST + 1, (layer, number) => {
+    throughLayers(samples, wholeField({ x: 0, y: 0, width, height }), COARSEST + 1, (smoothed, number) => {
       if (number < FINEST) return;
-      const least = threshold * layerResponse(number);
-      const noise = layers[number];
-      for (let y = Math.max(1, from); y < Math.min(height - 1, to); y++)
-        for (let x = 1; x < width - 1; x++) {
-          const i = y * width + x;
-          const v = layer[i];
-          if (!(v > 0) || v <= layer[i - 1] || v < layer[i + 1]) continue;
-          if (v <= layer[i - width - 1] || v <= layer[i - width] || v <= layer[i - width + 1]) continue;
-          if (v < layer[i + width - 1] || v < layer[i + width] || v < layer[i + width + 1]) continue;
-          if (v > least * sigmaAt(noise, samples[i] - v)) peaks.push({ x: x + 0.5, y: y + 0.5, high: v });
-        }
+      // Not in the kernels' memory, where what reads single samples is slow.
+      const layer = smoothed.slice(0, width * height);
+      for (const peak of peaksIn(layer, plane, rows, layers[number], threshold * layerResponse(number)))
+        peaks.push(peak);
     });
   }, layersRoom(samples.length));
   return peaks.sort((a, b) => b.high - a.high);
@@ -314,7 +336,7 @@ export function* findStars(
     const rect = { x: 0, y, width: size.width, height: Math.min(size.height, bottom + margin) - y };
     const plane = { width: rect.width, height: rect.height, samples: filled(light.read(rect)) };
     const apart = new Apart();
-    for (const peak of peaksOf(plane, top - y, bottom - y, light, how.threshold)) {
+    for (const peak of peaksOf(plane, [top - y, bottom - y], light, how.threshold)) {
       if (apart.has(peak.x, peak.y)) continue;
       const star = profileOf(plane, peak, light.noise, how);
       if (!star || apart.has(star.x, star.y)) continue;
@@ -356,9 +378,11 @@ function likeOthers(found: readonly Profile[]): (one: Profile) => boolean {
 
 /** Missing samples of a part take the value of the last that was there, so that they make no peak; in place. */
 function filled(grey: Float32Array): Float32Array {
-  if (grey.every((v) => v === v)) return grey;
+  let i = 0;
+  while (i < grey.length && grey[i] === grey[i]) i++;
+  if (i === grey.length) return grey;
   let last = medianOf(Array.from(grey.subarray(0, 4096)).filter((v) => v === v));
-  for (let i = 0; i < grey.length; i++) {
+  for (i = 0; i < grey.length; i++) {
     if (grey[i] === grey[i]) last = grey[i];
     else grey[i] = last;
   }

@@ -203,6 +203,30 @@ describe('the light by which stars are told', () => {
     }
   );
 
+  it.each([25, 25.5])(
+    'knows the noise of few steps, less than one of 8 bits, under stars (about %d)',
+    (about) => {
+      const random = randomStream(61);
+      const sigma = 0.6 / 255;
+      const plane = new Float32Array(WIDTH * HEIGHT).map(() => about / 255 + sigma * scattered(random));
+      for (let y = 24; y < HEIGHT - 20; y += 48)
+        for (let x = 24; x < WIDTH - 20; x += 48)
+          for (let j = -8; j <= 8; j++)
+            for (let i = -8; i <= 8; i++)
+              plane[(y + j) * WIDTH + x + i] += 0.3 * Math.exp(-(i * i + j * j) / 4);
+      const coded = plane.map((v) => Math.round(255 * v) / 255);
+      const light = finished(lookedAt(coded));
+      // Rounding adds a twelfth of a step squared; of the stars' light as much is left in coarse layers as without steps.
+      const more = Math.hypot(sigma, 1 / 255 / Math.sqrt(12)) / sigma;
+      for (const [layer, curve] of finished(lookedAt(plane)).layers.entries()) {
+        const told = sigmaAt(light.layers[layer], about / 255) / sigmaAt(curve, about / 255);
+        expect(told).toBeGreaterThan(0.9);
+        expect(told).toBeLessThan(1.15 * more);
+      }
+      expect(finished(findStars(size, light, { threshold: 5, largest: 20 })).stars).toHaveLength(60);
+    }
+  );
+
   it('takes so many stars, the highest, and tells how many more there are', () => {
     const { plane } = linear(4);
     const light = finished(lookedAt(plane));

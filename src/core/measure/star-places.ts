@@ -93,6 +93,10 @@ export function starPlace(square: Float32Array, side: number): StarPlace | null 
 
 /** The mean of its channels. */
 export function greyOf({ planes: [r, g, b] }: Seen): Float32Array {
+  let same = 0;
+  while (same < r.length && r[same] === g[same] && g[same] === b[same]) same++;
+  // The mean of what is the same three times is just that.
+  if (same === r.length) return r.slice();
   const grey = new Float32Array(r.length);
   for (let i = 0; i < grey.length; i++) grey[i] = (r[i] + g[i] + b[i]) / 3;
   return grey;

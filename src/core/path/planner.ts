@@ -20,6 +20,7 @@ import {
   type Step
 } from '../document';
 import { headKind, headShape, readHead, type DocumentHead, type SourceHead } from '../heads';
+import { missesAny } from '../kernels/compare';
 import { seenOf, type Seen } from '../measure/seen';
 import type { Stretch } from '../mask/ground';
 import { sourceKind } from '../mask/sources';
@@ -237,9 +238,13 @@ export class Planner {
   /** A part of a picture at full size. */
   private region(plan: Plan, rect: Rect): Seen {
     const n = rect.width * rect.height;
-    const copied = (raster: Raster): Float32Array[] => raster.planes.map((plane) => plane.slice(0, n));
-    const planes = withEvaluated(plan, 0, rect, null, copied, alone(this.goOn, this.settledFor(plan)));
-    return seenOf(rect.width, rect.height, planes);
+    const use = ({ planes }: Raster): Seen => {
+      // Told before they are copied out of the kernels' memory.
+      const misses = missesAny(planes, n);
+      const copies = planes.map((plane) => plane.slice(0, n));
+      return seenOf(rect.width, rect.height, copies, misses);
+    };
+    return withEvaluated(plan, 0, rect, null, use, alone(this.goOn, this.settledFor(plan)));
   }
 
   private *seen(plan: Plan): Solving<Seen> {

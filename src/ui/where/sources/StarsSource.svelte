@@ -1,5 +1,6 @@
 <script lang="ts">
   import { sourceKind } from '$core/mask/sources';
+  import { MOST_STARS } from '$core/measure/star-find';
   import { controlAt } from '$core/ops/controls';
   import Amount from '../../work-pane/Amount.svelte';
   import type { SourceProps } from './controls';
@@ -26,4 +27,5 @@
     onend={() => session.endGesture()}
   />
 {/each}
+<p class="quiet">Of more than {MOST_STARS.toLocaleString('en')} stars the brightest are taken.</p>
 <OfPicture {session} {source} {set} />
