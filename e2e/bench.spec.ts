@@ -1,3 +1,4 @@
+import sharp from 'sharp';
 import { expect, onScreen, openSample, reading, setWeight, settled, test } from './bench-page';
 
 test('the picture is zoomed about the pointer, panned, and shown whole again', async ({ page }) => {
@@ -150,6 +151,48 @@ test('an export is cancelled and another is made', async ({ page }) => {
   const download = page.waitForEvent('download');
   await dialog.getByRole('button', { name: 'Export' }).click();
   expect((await download).suggestedFilename()).toBe('small jug.jpg');
+});
+
+test('an export is written in another format and colour space, as other programs read it', async ({
+  page
+}) => {
+  await openSample(page, 'Jug under lamps');
+  await page.keyboard.press('e');
+  const dialog = page.getByRole('dialog', { name: 'Export the picture' });
+  await dialog.getByLabel('Colour space').selectOption('prophoto');
+  await dialog.getByLabel('Format').selectOption('avif');
+  // What a format can't say is not offered, and not kept.
+  await expect(dialog.getByLabel('Colour space').locator('option')).toHaveText(['sRGB', 'Display P3']);
+  await expect(dialog.getByLabel('Colour space')).toHaveValue('srgb');
+  await dialog.getByLabel('Depth').selectOption('12 bit');
+  await expect(dialog.getByLabel('Dither')).toBeHidden();
+  await dialog.getByLabel('Format').selectOption('webp');
+  await dialog.getByLabel('Quality').fill('100');
+  await dialog.getByLabel('Colour space').selectOption('display-p3');
+  await dialog.getByLabel('Size').selectOption('1024');
+  await expect(dialog.getByLabel('Dither')).toBeChecked();
+  const download = page.waitForEvent('download');
+  await dialog.getByRole('button', { name: 'Export' }).click();
+  const file = await download;
+  expect(file.suggestedFilename()).toBe('Jug under lamps.webp');
+  const image = sharp(await file.path());
+  const { format, width, height, icc } = await image.metadata();
+  expect([format, width, height]).toEqual(['webp', 1024, 683]);
+  // By the profile it holds it is the picture that is seen.
+  const seen = await image.clone().raw().toBuffer();
+  const stored = await image.clone().keepIccProfile().raw().toBuffer();
+  expect(icc?.includes(Buffer.from('Display P3', 'utf16le').swap16())).toBe(true);
+  await page.keyboard.press('e');
+  await dialog.getByLabel('Colour space').selectOption('srgb');
+  const second = page.waitForEvent('download');
+  await dialog.getByRole('button', { name: 'Export' }).click();
+  const plain = await sharp(await (await second).path())
+    .raw()
+    .toBuffer();
+  const apart = (a: Buffer, b: Buffer): number =>
+    a.reduce((sum, v, i) => sum + Math.abs(v - b[i]), 0) / a.length;
+  expect(apart(seen, plain)).toBeLessThan(0.8);
+  expect(apart(stored, plain)).toBeGreaterThan(2);
 });
 
 test('a document that is not there is told, with a way back', async ({ page }) => {

@@ -123,6 +123,27 @@ describe('render', () => {
     ]);
   });
 
+  it('writes other formats, spaces and sizes, and says what a format can’t hold', async () => {
+    const look = (...args: string[]): Promise<Ended> =>
+      run('render', '--look', at('look.json'), at('tile.png'), '--out', ...args);
+    const made = await look(at('small.webp'), '--space', 'display-p3', '--size', '20', '--quality', '100');
+    expect(made).toEqual({ code: 0, out: '', error: '' });
+    const { format, width, height, icc } = await sharp(at('small.webp')).metadata();
+    expect([format, width, height]).toEqual(['webp', 20, 15]);
+    expect(icc).toBeDefined();
+    for (const [args, why] of [
+      [['x.avif', '--space', 'prophoto'], '--space prophoto: AVIF is written in sRGB, Display P3.'],
+      [['x.png', '--space', 'cmyk'], '--space cmyk: use srgb, display-p3'],
+      [['x.png', '--size', '1.5'], '--size 1.5: give a whole number from 1 to 262144.'],
+      [['x.jpg', '--quality', '0'], '--quality 0: give a whole number from 1 to 100.'],
+      [['x.webp', '--depth', '16'], '--depth 16: WebP is written with 8 bits a channel.']
+    ] as const) {
+      const ended = await look(at(args[0]), ...args.slice(1));
+      expect(ended.code).toBe(1);
+      expect(ended.error).toContain(why);
+    }
+  });
+
   describe('of many files', () => {
     const look = (...args: string[]): Promise<Ended> => run('render', '--look', at('look.json'), ...args);
     const files = (): string[] => ['tile.png', 'second.png', 'third #2.png'].map(at);
@@ -140,7 +161,7 @@ describe('render', () => {
         at('gone.png')
       );
       expect({ code, out }).toEqual({ code: 1, out: '' });
-      expect(error).toMatch(/\d\/5 .*notes\.png: not written\. .*(PNG, JPEG, TIFF or FITS|image)/);
+      expect(error).toMatch(/\d\/5 .*notes\.png: not written\. .*(is no picture that Kromba reads|image)/);
       expect(error).toMatch(/\d\/5 .*gone\.png: not written\. There is no file/);
       expect(error).toContain('3 of 5 written; what is wrong with the others is said above.');
       expect((await readdir(at('many'))).sort()).toEqual(['second.png', 'third #2.png', 'tile.png']);
@@ -245,7 +266,7 @@ describe('render', () => {
       [
         'an unknown format',
         ['--out-dir', 'none', '--format', 'gif', 'tile.png'],
-        /--format gif: use png, jpg, tif or fits/
+        /--format gif: use png, jpg, tif, webp, avif, jxl or fits/
       ],
       ['a file as folder', ['--out-dir', 'tile.png', 'second.png'], /folder .*tile\.png can’t be made/],
       ['what is for many', ['--out', 'none', '--json', 'tile.png'], /--json is for many files/],
@@ -278,7 +299,7 @@ describe('render', () => {
     [
       'an unknown ending',
       ['tile.kromba.json', '--picture', 'Swapped', '--out', 'x.bmp'],
-      /ends in \.png, \.jpg, \.tif or \.fits/
+      /ends in \.png, \.jpg, \.tif, \.webp, \.avif, \.jxl or \.fits/
     ],
     [
       'a depth the format lacks',

@@ -1,7 +1,8 @@
 import { dirname, join } from 'node:path';
 import { parseArgs } from 'node:util';
 import { pictureNamed, readDocument, readFrameKey, Resolver, type PictureSource } from '../src/core/document';
-import { formatForName, type FileFormat } from '../src/core/files';
+import { SPACE_IDS, spaceOf, type SpaceId } from '../src/core/colour/output';
+import { fileFormats, formatForName, type FileFormat } from '../src/core/files';
 import { isBundle, unpackBundle } from '../src/core/files/bundle';
 import type { Frame, SampleType } from '../src/core/raster/frame';
 import { nodePool } from '../src/engine/node/pool';
@@ -11,11 +12,23 @@ import { about, lookIn, lookOn, tablesOf } from './beside';
 import { command, inputFile, readInput, writeOutput } from './command';
 import { renderMany } from './render-many';
 
+/** What a file of each format is called. */
+const ENDINGS = fileFormats.map(({ extensions }) => extensions[0]);
+const AND_ENDINGS = `${ENDINGS.slice(0, -1).join(', ')} or ${ENDINGS.at(-1)}`;
+
 const USAGE = `Usage:
-  npm run -s render -- DOCUMENT.kromba.json --picture NAME --out FILE [--depth 8|16|32] [--keep-range] [--grey]
-  npm run -s render -- --look LOOK.json IMAGE --out FILE [--depth 8|16|32] [--keep-range] [--grey]
-  npm run -s render -- --look LOOK.json --out-dir FOLDER IMAGES … [--format png|jpg|tif|fits] [--name "{name}-{look}"]
-                       [--overwrite] [--json] [--depth 8|16|32] [--keep-range] [--grey]`;
+  npm run -s render -- DOCUMENT.kromba.json --picture NAME --out FILE [SETTINGS]
+  npm run -s render -- --look LOOK.json IMAGE --out FILE [SETTINGS]
+  npm run -s render -- --look LOOK.json --out-dir FOLDER IMAGES … [SETTINGS] [--format ${ENDINGS.join('|')}]
+                       [--name "{name}-{look}"] [--overwrite] [--json]
+Settings:
+  --depth 8|16|32   bits a channel
+  --space SPACE     ${SPACE_IDS.join(', ')}
+  --size PIXELS     along the longer side; nothing is enlarged
+  --quality 1…100   of JPEG
+  --no-dither       8 bits are rounded, not spread
+  --grey            one plane
+  --keep-range      32 bits keep what lies outside 0…1`;
 /** Options that say nothing where one file is written. */
 const OF_MANY = ['name', 'format', 'overwrite', 'json'] as const;
 const DEPTHS: Record<string, SampleType> = { 8: 'u8', 16: 'u16', 32: 'f32' };
@@ -75,6 +88,26 @@ function formatFor(
     throw new Error(`--depth ${depth}: ${format.title} is written with ${can.join(' or ')} bits a channel.`);
   }
   return { format, depth: type };
+}
+
+/** @throws Error where the format is not written in it */
+function spaceFor({ title, spaces }: FileFormat, name: string): SpaceId {
+  const id = SPACE_IDS.find((one) => one === name);
+  if (!id) throw new Error(`--space ${name}: use ${SPACE_IDS.join(', ')}.`);
+  if (!spaces.includes(id)) {
+    const can = spaces.map((one) => spaceOf(one).title).join(', ');
+    throw new Error(`--space ${name}: ${title} is written in ${can}.`);
+  }
+  return id;
+}
+
+/** A whole number of an option; undefined where it is not given. @throws Error */
+function whole(option: string, text: string | undefined, least: number, most: number): number | undefined {
+  if (text === undefined) return undefined;
+  const value = Number(text);
+  if (!Number.isInteger(value) || value < least || value > most)
+    throw new Error(`${option} ${text}: give a whole number from ${least} to ${most}.`);
+  return value;
 }
 
 const say = (text: string): void => void process.stderr.write(`${text}\n`);
@@ -140,6 +173,10 @@ await command(async () => {
       overwrite: { type: 'boolean' },
       json: { type: 'boolean' },
       depth: { type: 'string' },
+      space: { type: 'string', default: 'srgb' },
+      size: { type: 'string' },
+      quality: { type: 'string' },
+      'no-dither': { type: 'boolean', default: false },
       'keep-range': { type: 'boolean', default: false },
       grey: { type: 'boolean', default: false }
     }
@@ -157,9 +194,17 @@ await command(async () => {
   if (idle) throw new Error(`--${idle} is for many files: use it with --out-dir.`);
   const { name = '{name}', format: extension = 'png', overwrite = false, json = false } = values;
   const { format, depth } = isMany
-    ? formatFor(`.${extension}`, `--format ${extension}: use png, jpg, tif or fits.`, values.depth)
-    : formatFor(out!, `${out}: name a file that ends in .png, .jpg, .tif or .fits.`, values.depth);
-  const settings = { format: format.id, depth, keepRange, grey };
+    ? formatFor(`.${extension}`, `--format ${extension}: use ${AND_ENDINGS}.`, values.depth)
+    : formatFor(
+        out!,
+        `${out}: name a file that ends in .${AND_ENDINGS.replace(/, | or /g, '$&.')}.`,
+        values.depth
+      );
+  const space = spaceFor(format, values.space);
+  const dither = depth === 'u8' && !values['no-dither'];
+  const longerSide = whole('--size', values.size, 1, 2 ** 18);
+  const quality = whole('--quality', values.quality, 1, 100);
+  const settings = { format: format.id, depth, space, dither, longerSide, quality, keepRange, grey };
   // What is wrong with a document is said before workers are begun.
   const work = isMany ? null : look ? await fromLook(look, input) : await fromDocument(input, picture ?? '');
   const pool = nodePool();

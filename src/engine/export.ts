@@ -3,6 +3,8 @@ import type { FitsNotes } from '../core/files/fits/write';
 import { unshared } from '../core/files/deflate';
 import { finishedChannels } from '../core/files/image';
 import type { Encoding } from '../core/colour';
+import { spaceOf, type SpaceId } from '../core/colour/output';
+import { spaceProfile } from '../core/files/srgb-profile';
 import { historyOf, type PictureSource } from '../core/document';
 import { sharedSamples, type Frame, type SampleType } from '../core/raster/frame';
 import { TILE } from '../core/raster/raster';
@@ -11,10 +13,14 @@ import type { Pool } from './pool';
 export interface ExportSettings {
   readonly format: FileFormat['id'];
   readonly depth: SampleType;
-  /** JPEG only, 1…100. */
+  /** Of what loses something, 1…100. */
   readonly quality?: number;
   /** 32-bit floats only: values outside 0…1 are kept. */
   readonly keepRange?: boolean;
+  /** Whose RGB is written; sRGB where it is left out. */
+  readonly space?: SpaceId;
+  /** 8 bits only: what is lost by rounding is spread, so that gradients do not band. */
+  readonly dither?: boolean;
   /** One plane of greys: the first of the three. */
   readonly grey?: boolean;
   /** FITS only: what goes in beside the samples. */
@@ -76,12 +82,19 @@ export async function exportPicture(
 ): Promise<Blob> {
   const { alpha, width, height } = shape;
   const { format, depth, quality = 92, keepRange = false, grey = false, notes } = settings;
+  const { space = 'srgb', dither = false } = settings;
   const written = fileFormats.find((f) => f.id === format && f.depths.includes(depth));
-  if (!written) {
-    throw new RangeError(`${format} can’t be written as ${depth}`);
+  if (!written?.spaces.includes(space)) {
+    throw new RangeError(`${format} can’t be written as ${depth} in ${space}`);
   }
   const encoding = exportEncoding(shape.encoding, settings);
-  const samples = sharedSamples(depth, width * height * finishedChannels({ alpha, grey }));
+  const size = exportSize({ width, height }, settings.longerSide);
+  const resized = size.width !== width || size.height !== height;
+  // What is made smaller is rounded once.
+  const computed = resized && depth === 'u8' ? 'u16' : depth;
+  const samples = sharedSamples(computed, width * height * finishedChannels({ alpha, grey }));
+  const keepMissing = written.keepsMissing;
+  const quantizing = { keepRange, keepMissing, grey, encoding, space, dither };
   const tiles: Promise<null>[] = [];
   const stopped = new AbortController();
   signal?.addEventListener('abort', () => stopped.abort(signal.reason));
@@ -90,16 +103,7 @@ export async function exportPicture(
   for (let y = 0; y < height; y += TILE) {
     for (let x = 0; x < width; x += BAND) {
       const rect = { x, y, width: Math.min(BAND, width - x), height: Math.min(TILE, height - y) };
-      const ask = {
-        ...source,
-        rect,
-        samples,
-        width,
-        keepRange,
-        grey,
-        encoding,
-        keepMissing: written.keepsMissing
-      };
+      const ask = { ...source, rect, samples, width, quantizing };
       const tile = pool.run('render', ask, { priority: PRIORITY, signal: stopped.signal });
       tiles.push(
         tile.finally(() => onProgress({ doing: 'computing', part: (COMPUTING_SHARE * ++done) / count }))
@@ -113,16 +117,26 @@ export async function exportPicture(
     await Promise.allSettled(tiles);
     throw error;
   }
-  const size = exportSize({ width, height }, settings.longerSide);
   const writing = (part: number): void =>
     onProgress({ doing: 'writing', part: COMPUTING_SHARE + (1 - COMPUTING_SHARE) * part });
   writing(0);
-  const image = { width, height, alpha: alpha && !grey, grey, encoding, samples };
-  if (written.parts && size.width === width)
+  const profile = space === 'srgb' ? undefined : spaceProfile(spaceOf(space), encoding, grey);
+  const image = { width, height, alpha: alpha && !grey, grey, encoding, profile, samples };
+  if (written.parts && !resized)
     return new Blob(await inParts(pool, written, written.parts, image, writing, signal), {
       type: written.mime
     });
-  const ask = { ...image, format, quality, notes, toWidth: size.width, toHeight: size.height };
+  const ask = {
+    ...image,
+    format,
+    depth,
+    space,
+    dither,
+    quality,
+    notes,
+    toWidth: size.width,
+    toHeight: size.height
+  };
   const bytes = await pool.runApart('encode', ask, { signal, onProgress: writing });
   return new Blob([unshared(bytes)], { type: written.mime });
 }

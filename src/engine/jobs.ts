@@ -19,9 +19,10 @@ import type { SettleAsk } from '../core/path/settled';
 import type { FileFormat, FinishedImage, ReadChoices } from '../core/files';
 import type { FitsNotes } from '../core/files/fits/write';
 import type { Bundle } from '../core/files/bundle';
+import type { SpaceId } from '../core/colour/output';
 import type { Quantizing } from '../core/path/quantize';
 import type { View } from '../core/path/view';
-import type { Frame, Samples } from '../core/raster/frame';
+import type { Frame, Samples, SampleType } from '../core/raster/frame';
 import type { Rect } from '../core/raster/raster';
 
 /** A square of `size` full-size pixels about a place of the frame. */
@@ -155,12 +156,20 @@ export interface Jobs {
   shift: { ask: PictureAt & { other: PictureSource }; answer: { shift: Shift } };
   /** Computes `rect` at full size into shared `samples` of an image `width` wide. */
   render: {
-    ask: PictureSource & { rect: Rect; samples: Samples; width: number } & Quantizing;
+    ask: PictureSource & { rect: Rect; samples: Samples; width: number; quantizing: Quantizing };
     answer: null;
   };
-  /** Finished samples into the bytes of a file, resampled first where the size differs. */
+  /** Finished samples into the bytes of a file, resampled first where the size differs, and then rounded to its depth. */
   encode: {
-    ask: Finished & { toWidth: number; toHeight: number; quality: number; notes?: FitsNotes };
+    ask: Finished & {
+      toWidth: number;
+      toHeight: number;
+      depth: SampleType;
+      space: SpaceId;
+      dither: boolean;
+      quality: number;
+      notes?: FitsNotes;
+    };
     answer: Uint8Array;
   };
   /** One of the parts in which a file of finished samples can be made. */

@@ -27,7 +27,7 @@ import { differentSizes, measureDifference, withDifference, type Differing } fro
 import { Planner, Unsettled, Unsolved } from '../core/path/planner';
 import { encodingAt, planSize, type Plan } from '../core/path/plan';
 import { withEvaluated } from '../core/path/evaluate';
-import { keptAsItIs, quantize } from '../core/path/quantize';
+import { keptAsItIs, narrowed, quantize } from '../core/path/quantize';
 import { settledFrame, unsettled } from '../core/path/settled';
 import { measureShift } from '../core/path/shift';
 import { noiseOf } from '../core/measure/noise';
@@ -276,25 +276,28 @@ export class Workshop {
       };
     },
     shift: ({ other, ...source }) => ({ shift: measureShift(this.plan(source), this.plan(other)) }),
-    render: ({ rect, samples, width, keepRange, keepMissing, grey, encoding, ...source }) => {
-      this.evaluated(this.plan(source), 0, rect, 0, (raster) =>
-        quantize(raster, samples, width, { keepRange, keepMissing, grey, encoding })
-      );
+    render: ({ rect, samples, width, quantizing, ...source }) => {
+      this.evaluated(this.plan(source), 0, rect, 0, (raster) => quantize(raster, samples, width, quantizing));
       return null;
     },
     encode: async (
-      { format, width, height, alpha, grey, encoding, samples, toWidth, toHeight, quality, notes },
+      { format, depth, space, dither, toWidth, toHeight, quality, notes, ...image },
       onProgress
     ) => {
+      const { width, height, alpha, grey, encoding, samples } = image;
       const resized = toWidth !== width || toHeight !== height;
       const channels = finishedChannels({ alpha, grey });
       const kind = grey ? 'values' : alpha ? 'colours and alpha' : 'colours';
       const finished = resized
         ? resample(samples, width, height, channels, toWidth, toHeight, kind, encoding)
         : samples;
+      const rounded =
+        finished instanceof Uint16Array && depth === 'u8'
+          ? narrowed(finished, toWidth, channels, dither)
+          : finished;
       return formatOf(format).write(
-        { width: toWidth, height: toHeight, alpha, grey, encoding, samples: finished },
-        { quality, notes, onProgress }
+        { ...image, width: toWidth, height: toHeight, samples: rounded },
+        { quality, space, notes, onProgress }
       );
     },
     part: ({ format, index, ...image }) => formatOf(format).parts!.part(image, index),

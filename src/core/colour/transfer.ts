@@ -44,48 +44,35 @@ const MASK = (1 << SHIFT) - 1;
 const FRACTION = 1 / (1 << SHIFT);
 
 /**
- * A table of `f` over the floats from 2^`from` to 2^`to`, 512 segments an octave, indexed by the upper bits
- * of the float itself, so that the relative error is the same in every octave.
+ * `f` from a table over the floats from 2^`from` to 2^`to`, 512 segments an octave, indexed by the upper bits of the float itself, so that
+ * the relative error is the same in every octave; by its formula outside of these and, by odd symmetry, below 0.
  */
-function octaveTable(f: (x: number) => number, from: number, to: number): Float64Array {
-  const length = ((to - from) << SEGMENT_BITS) + 1;
+export function octaveTable(f: (x: number) => number, from: number, to: number): (x: number) => number {
+  const [least, most, base] = [2 ** from, 2 ** to, (127 + from) << 23];
   const scratch = new Int32Array(1);
   const asFloat = new Float32Array(scratch.buffer);
-  return Float64Array.from({ length }, (_, i) => {
-    scratch[0] = ((127 + from) << 23) + (i << SHIFT);
+  // One more, which what rounds up to the end asks for.
+  const table = Float64Array.from({ length: ((to - from) << SEGMENT_BITS) + 2 }, (_, i) => {
+    scratch[0] = base + (i << SHIFT);
     return f(asFloat[0]);
   });
+  return (x) => {
+    const v = x < 0 ? -x : x;
+    if (!(v >= least && v < most)) return f(x);
+    view[0] = v;
+    const at = bits[0] - base;
+    const i = at >> SHIFT;
+    const low = table[i];
+    const y = low + (table[i + 1] - low) * ((at & MASK) * FRACTION);
+    return x < 0 ? -y : y;
+  };
 }
 
-const ENCODE_FROM = -9;
-const ENCODE_TO = 4;
-const ENCODE_BASE = (127 + ENCODE_FROM) << 23;
-const encodeTable = octaveTable(exactEncode, ENCODE_FROM, ENCODE_TO);
+const encodeFromTable = octaveTable(exactEncode, -9, 4);
 
 /** Linear light → coded value, from the table (formula from 16 upwards). */
-export function encode(linear: number): number {
-  const v = linear < 0 ? -linear : linear;
-  if (v <= 0.0031308) return linear * 12.92;
-  if (!(v < 16)) return exactEncode(linear);
-  view[0] = v;
-  const at = bits[0] - ENCODE_BASE;
-  const i = at >> SHIFT;
-  const low = encodeTable[i];
-  const coded = low + (encodeTable[i + 1] - low) * ((at & MASK) * FRACTION);
-  return linear < 0 ? -coded : coded;
-}
+export const encode = (linear: number): number =>
+  Math.abs(linear) <= 0.0031308 ? linear * 12.92 : encodeFromTable(linear);
 
-const ROOT_FROM = -7;
-const ROOT_TO = 4;
-const ROOT_BASE = (127 + ROOT_FROM) << 23;
-const rootTable = octaveTable(Math.cbrt, ROOT_FROM, ROOT_TO);
-
-/** Cube root of t ≥ 2^−7, from a table with a relative error below 2e-7 (formula from 16 upwards). */
-export function cubeRoot(t: number): number {
-  if (!(t < 16)) return Math.cbrt(t);
-  view[0] = t;
-  const at = bits[0] - ROOT_BASE;
-  const i = at >> SHIFT;
-  const low = rootTable[i];
-  return low + (rootTable[i + 1] - low) * ((at & MASK) * FRACTION);
-}
+/** Cube root of t, from 2^−7 on from a table with a relative error below 2e-7 (formula from 16 upwards). */
+export const cubeRoot = octaveTable(Math.cbrt, -7, 4);

@@ -50,7 +50,8 @@ function primariesToXyz(red: Vector3, green: Vector3, blue: Vector3, white: Vect
   return p.map((value, i) => value * s[i % 3]) as unknown as Matrix3;
 }
 
-function bradford(from: Vector3, to: Vector3): Matrix3 {
+/** XYZ under one white → XYZ under another. */
+export function bradford(from: Vector3, to: Vector3): Matrix3 {
   const a = transform(BRADFORD, from);
   const b = transform(BRADFORD, to);
   const scale: Matrix3 = [b[0] / a[0], 0, 0, 0, b[1] / a[1], 0, 0, 0, b[2] / a[2]];

@@ -6,11 +6,14 @@ import { beforeAll, describe, expect, it } from 'vitest';
 import { provideNodeWasm } from '../../engine/node/wasm';
 import { randomStream } from '../random';
 import type { Samples } from '../raster/frame';
+import type { Raster } from '../raster/raster';
+import { spaceOf } from '../colour/output';
 import { RGB_TO_XYZ } from '../colour/xyz';
+import { quantize } from '../path/quantize';
 import { decodeImage, fileFormats, formatForName } from '.';
 import { crc32 } from './crc';
 import { openFrame } from './open-frame';
-import { matrixProfile, srgbProfile } from './srgb-profile';
+import { matrixProfile, spaceProfile, srgbProfile } from './srgb-profile';
 
 beforeAll(provideNodeWasm);
 
@@ -268,6 +271,45 @@ describe('profiles', () => {
     expect(frame.sampleType).toBe('f32');
     const found = list(frame.levels[0].samples).slice(0, 3);
     for (let c = 0; c < 3; c++) expect(Math.abs(found[c] * 255 - converted[c])).toBeLessThan(1.5);
+  });
+});
+
+describe('files in other spaces', () => {
+  const colours = Float32Array.from([0.2, 0.5, 0.8, 0.9, 0.1, 0.3, 1, 1, 1, 0, 0, 0]);
+  const planes = [0, 1, 2].map((c) => colours.filter((_, i) => i % 3 === c));
+  const raster = {
+    ...{ x: 0, y: 0, width: 4, height: 1, encoding: 'coded' as const, alpha: null },
+    planes: planes as unknown as Raster['planes']
+  };
+
+  it.each(
+    fileFormats.flatMap(({ id, spaces, depths }) =>
+      spaces.filter((space) => space !== 'srgb').map((space) => [id, space, depths[0]] as const)
+    )
+  )('come back as they were: %s in %s', async (id, space, depth) => {
+    const format = fileFormats.find((one) => one.id === id)!;
+    const samples = depth === 'u8' ? new Uint8Array(12) : new Uint16Array(12);
+    quantize(raster, samples, 4, { space });
+    // What compresses by blocks needs some of one colour.
+    const side = 16;
+    const wide = samples.slice(0, 0).constructor as Uint16ArrayConstructor;
+    const large = wide.from({ length: 12 * side * side }, (_, i) => {
+      const x = Math.floor(i / 3) % (4 * side);
+      return samples[3 * Math.floor(x / side) + (i % 3)];
+    });
+    const profile = spaceProfile(spaceOf(space));
+    const image = { width: 4 * side, height: side, alpha: false, samples: large, profile };
+    const file = await format.write(image, { quality: 100, space });
+    const { frame } = await openFrame(file);
+    expect(frame.encoding).toBe('coded');
+    const found = frame.levels[0].samples;
+    const scale = frame.sampleType === 'f32' ? 1 : frame.sampleType === 'u16' ? 1 / 65535 : 1 / 255;
+    const close = format.quality === null ? 0.0005 : 0.02;
+    for (let k = 0; k < 4; k++)
+      for (let c = 0; c < 3; c++) {
+        const at = 3 * (4 * side * 8 + side * k + 8) + c;
+        expect(Math.abs(found[at] * scale - colours[3 * k + c])).toBeLessThan(close);
+      }
   });
 });
 

@@ -44,6 +44,8 @@ export interface FinishedImage {
   readonly grey?: boolean;
   /** What the samples hold; coded where it is left out. */
   readonly encoding?: Encoding;
+  /** ICC profile of the space that they are in; that of sRGB where it is left out. */
+  readonly profile?: Uint8Array;
   readonly samples: Samples;
 }
 

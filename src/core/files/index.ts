@@ -1,21 +1,27 @@
+import { SPACE_IDS, type SpaceId } from '../colour/output';
 import type { SampleType } from '../raster/frame';
 import { isFits, readFits } from './fits/read';
 import { writeFits, type FitsNotes } from './fits/write';
 import { damaged, FileError, type DecodedImage, type FinishedImage, type ReadChoices } from './image';
 import { isJpeg, readJpeg, writeJpeg } from './jpeg';
+import { AVIF_BITS, isAvif, readAvif, writeAvif, type AVIF_PRIMARIES } from './avif';
+import { isJxl, readJxl, writeJxl } from './jxl';
 import { isPng, readPng } from './png-read';
 import { writeParts, type FileParts } from './parts';
 import { pngParts } from './png-write';
 import { isTiff } from './tiff-directory';
 import { readTiff } from './tiff-read';
+import { isWebp, readWebp, writeWebp } from './webp';
 import { writeTiff } from './tiff-write';
 
 export { FileError, type FinishedImage, type ReadChoices } from './image';
 export { provideWasm, type WasmName } from './wasm';
 
 export interface WriteOptions {
-  /** JPEG only, 1…100. */
+  /** Of what loses something, 1…100. */
   readonly quality?: number;
+  /** Of the samples; sRGB where it is left out. */
+  readonly space?: SpaceId;
   /** FITS only. */
   readonly notes?: FitsNotes;
   /** Is told the part that is done; may throw to stop. */
@@ -23,7 +29,7 @@ export interface WriteOptions {
 }
 
 export interface FileFormat {
-  readonly id: 'png' | 'jpeg' | 'tiff' | 'fits';
+  readonly id: 'png' | 'jpeg' | 'tiff' | 'webp' | 'avif' | 'jxl' | 'fits';
   readonly title: string;
   readonly mime: string;
   /** The first is given to new files. */
@@ -34,8 +40,14 @@ export interface FileFormat {
   read(bytes: Uint8Array, choices?: ReadChoices): Promise<DecodedImage>;
   /** Sample types it can be written in, the usual one first. */
   readonly depths: readonly SampleType[];
+  /** Bits that are written of samples of 16, where these are fewer. */
+  readonly deepBits?: number;
+  /** What 100 of 1…100 means; null where it has no quality. */
+  readonly quality: 'best' | 'lossless' | null;
   /** Sample types in which a linear picture stays linear; in the others it is encoded. */
   readonly linearDepths: readonly SampleType[];
+  /** Colour spaces it can be written in. */
+  readonly spaces: readonly SpaceId[];
   /** Floats of it can say that a sample is missing. */
   readonly keepsMissing?: boolean;
   write(image: FinishedImage, options: WriteOptions): Promise<Uint8Array>;
@@ -50,7 +62,9 @@ export const fileFormats: readonly FileFormat[] = [
     mime: 'image/png',
     extensions: ['png'],
     depths: ['u16', 'u8'],
+    quality: null,
     linearDepths: [],
+    spaces: SPACE_IDS,
     matches: isPng,
     read: readPng,
     write: (image, { onProgress }) => writeParts(pngParts, image, onProgress),
@@ -62,7 +76,9 @@ export const fileFormats: readonly FileFormat[] = [
     mime: 'image/jpeg',
     extensions: ['jpg', 'jpeg'],
     depths: ['u8'],
+    quality: 'best',
     linearDepths: [],
+    spaces: SPACE_IDS,
     matches: isJpeg,
     read: readJpeg,
     write: (image, { quality = 92 }) => writeJpeg(image, quality)
@@ -73,10 +89,53 @@ export const fileFormats: readonly FileFormat[] = [
     mime: 'image/tiff',
     extensions: ['tif', 'tiff'],
     depths: ['u16', 'u8', 'f32'],
+    quality: null,
     linearDepths: ['f32'],
+    spaces: SPACE_IDS,
     matches: isTiff,
     read: readTiff,
     write: (image) => Promise.resolve(writeTiff(image))
+  },
+  {
+    id: 'webp',
+    title: 'WebP',
+    mime: 'image/webp',
+    extensions: ['webp'],
+    depths: ['u8'],
+    quality: 'lossless',
+    linearDepths: [],
+    spaces: SPACE_IDS,
+    matches: isWebp,
+    read: readWebp,
+    write: (image, { quality = 92 }) => writeWebp(image, quality)
+  },
+  {
+    id: 'avif',
+    title: 'AVIF',
+    mime: 'image/avif',
+    extensions: ['avif'],
+    depths: ['u8', 'u16'],
+    deepBits: AVIF_BITS,
+    quality: 'best',
+    linearDepths: [],
+    spaces: ['srgb', 'display-p3'],
+    matches: isAvif,
+    read: readAvif,
+    write: (image, { quality = 92, space = 'srgb' }) =>
+      writeAvif(image, quality, space as keyof typeof AVIF_PRIMARIES)
+  },
+  {
+    id: 'jxl',
+    title: 'JPEG XL',
+    mime: 'image/jxl',
+    extensions: ['jxl'],
+    depths: ['u8'],
+    quality: 'lossless',
+    linearDepths: [],
+    spaces: ['srgb'],
+    matches: isJxl,
+    read: readJxl,
+    write: (image, { quality = 92 }) => writeJxl(image, quality)
   },
   {
     id: 'fits',
@@ -84,7 +143,9 @@ export const fileFormats: readonly FileFormat[] = [
     mime: 'image/fits',
     extensions: ['fits', 'fit', 'fts'],
     depths: ['f32', 'u16'],
+    quality: null,
     linearDepths: ['f32', 'u16'],
+    spaces: ['srgb'],
     keepsMissing: true,
     matches: isFits,
     read: readFits,
@@ -98,7 +159,11 @@ export function formatForName(name: string): FileFormat | undefined {
   return fileFormats.find((f) => f.extensions.includes(extension ?? ''));
 }
 
-const READABLE = 'PNG, JPEG, TIFF or FITS';
+/** The formats that are read, in words. */
+export const READABLE = `${fileFormats
+  .slice(0, -1)
+  .map(({ title }) => title)
+  .join(', ')} or ${fileFormats.at(-1)!.title}`;
 
 /** Reads an image by what its bytes say, whatever its name. @throws FileError */
 export async function decodeImage(file: Uint8Array, choices: ReadChoices = {}): Promise<DecodedImage> {

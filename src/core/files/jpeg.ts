@@ -1,6 +1,7 @@
 import decodeColour, { init as initDecoder } from '@jsquash/jpeg/decode';
 import encodeColour, { init as initEncoder } from '@jsquash/jpeg/encode';
 import { sharedSamples } from '../raster/frame';
+import { PlainImageData, withImageData } from './codec';
 import { joined } from './deflate';
 import { checkSize, damaged, FileError, truncated, type DecodedImage, type FinishedImage } from './image';
 import { readInks, type Sampling } from './jpeg-inks';
@@ -161,22 +162,11 @@ function scans(bytes: Uint8Array, from: number, end: number): number {
 
 const latin = (bytes: Uint8Array): string => String.fromCharCode(...bytes);
 
-/** The codec hands its pixels over in this class, which only browsers have. */
-class PlainImageData {
-  readonly colorSpace = 'srgb';
-  readonly pixelFormat = 'rgba-unorm8';
-  constructor(
-    readonly data: Uint8ClampedArray<ArrayBuffer>,
-    readonly width: number,
-    readonly height: number
-  ) {}
-}
-
 const decoder = once(async () => initDecoder(await wasmModule('jpeg-decode')));
 const encoder = once(async () => initEncoder(await wasmModule('jpeg-encode')));
 
 async function readColour(bytes: Uint8Array, width: number, height: number): Promise<Uint8Array> {
-  globalThis.ImageData ??= PlainImageData as unknown as typeof ImageData;
+  withImageData();
   await decoder();
   try {
     const image = await decodeColour(new Uint8Array(bytes).buffer);
@@ -188,11 +178,11 @@ async function readColour(bytes: Uint8Array, width: number, height: number): Pro
 }
 
 /**
- * JPEG of 8-bit RGB (alpha is left out), tagged with an sRGB profile, without chroma subsampling from quality 90.
+ * JPEG of 8-bit RGB (alpha is left out), with its profile, without chroma subsampling from quality 90.
  * @param quality 1…100
  */
 export async function writeJpeg(
-  { width, height, alpha, samples }: FinishedImage,
+  { width, height, alpha, samples, profile = srgbProfile() }: FinishedImage,
   quality: number
 ): Promise<Uint8Array> {
   const data = new Uint8ClampedArray(width * height * 4);
@@ -212,7 +202,6 @@ export async function writeJpeg(
     chroma_subsample: quality >= 90 ? 1 : 2
   };
   const encoded = new Uint8Array(await encodeColour(new PlainImageData(data, width, height), options));
-  const profile = srgbProfile();
   if (profile.length > MOST_PROFILE_PART) throw new RangeError('The profile takes more than one segment.');
   const name = new TextEncoder().encode(PROFILE_NAME);
   const length = 2 + name.length + 2 + profile.length;

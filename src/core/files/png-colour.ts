@@ -57,15 +57,14 @@ function profileOf(primaries: Primaries, transfer: Transfer, grey: boolean): Uin
   return grey ? curveProfile('grey', transfer) : matrixProfile('RGB', matrixOf(primaries), transfer);
 }
 
-/** What cICP says: a profile, null where it is sRGB, undefined where it can't be used. */
-function byCicp(
-  [primaries, transfer, matrix, full]: Uint8Array,
+/** What numbers of ITU-T H.273 say: a profile, null where it is sRGB, undefined where it can't be used. */
+export function cicpProfile(
+  primaries: number,
+  transfer: number,
   grey: boolean
 ): Uint8Array | null | undefined {
   const [known, curve] = [PRIMARIES[primaries], TRANSFERS[transfer]];
-  return known && curve !== undefined && matrix === 0 && full === 1
-    ? profileOf(known, curve, grey)
-    : undefined;
+  return known && curve !== undefined ? profileOf(known, curve, grey) : undefined;
 }
 
 function byGamma({ gamma, chromaticities }: PngColour, grey: boolean): Uint8Array | null {
@@ -98,7 +97,8 @@ export function colourProfile(
   notices: string[]
 ): Uint8Array | null {
   if (colour.cicp && colour.cicp.length >= 4) {
-    const profile = byCicp(colour.cicp, grey);
+    const [primaries, transfer, matrix, full] = colour.cicp;
+    const profile = matrix === 0 && full === 1 ? cicpProfile(primaries, transfer, grey) : undefined;
     if (profile !== undefined) return profile;
     notices.push(CICP_UNKNOWN);
   }

@@ -1,4 +1,5 @@
 import { createCRC32 } from 'hash-wasm';
+import { zlibSync } from 'fflate';
 import type { Samples } from '../raster/frame';
 import { crc32 } from './crc';
 import { joined } from './deflate';
@@ -40,7 +41,10 @@ const rowBytes = ({ width, samples, ...kind }: Rows): number =>
   width * finishedChannels(kind) * samples.BYTES_PER_ELEMENT;
 const rowsAPart = (image: Rows): number => Math.max(1, Math.floor(PART / (rowBytes(image) + 1)));
 
-/** A PNG, 8 or 16 bit by the samples' type, tagged sRGB, in parts that can be made side by side. */
+/** What a profile is called, the end of its name, and that it is deflated. */
+const PROFILE_NAME = latin.encode('ICC profile\0\0');
+
+/** A PNG, 8 or 16 bit by the samples' type, tagged sRGB or with its profile, in parts that can be made side by side. */
 export const pngParts: FileParts<PackedPart> = {
   count: (image) => Math.ceil(image.height / rowsAPart(image)),
   async part(image, index) {
@@ -53,7 +57,7 @@ export const pngParts: FileParts<PackedPart> = {
     return { ...packed, bytes: joined(await largeChunk('IDAT', packed.bytes)) };
   },
   around(image, parts) {
-    const { width, height, alpha, grey, samples } = image;
+    const { width, height, alpha, grey, samples, profile } = image;
     const header = new Uint8Array(13);
     const view = new DataView(header.buffer);
     view.setUint32(0, width);
@@ -62,11 +66,10 @@ export const pngParts: FileParts<PackedPart> = {
     const sum = new Uint8Array(4);
     new DataView(sum.buffer).setUint32(0, sumOfParts(parts));
     // Rendering intent 1: relative colorimetric.
-    const before = [
-      ...chunk('IHDR', header),
-      ...chunk('sRGB', Uint8Array.of(1)),
-      ...chunk('IDAT', ZLIB_BEGINNING)
-    ];
+    const colour = profile
+      ? chunk('iCCP', joined([PROFILE_NAME, zlibSync(profile)]))
+      : chunk('sRGB', Uint8Array.of(1));
+    const before = [...chunk('IHDR', header), ...colour, ...chunk('IDAT', ZLIB_BEGINNING)];
     return {
       before: joined([Uint8Array.of(0x89, 0x50, 0x4e, 0x47, 0x0d, 0x0a, 0x1a, 0x0a), ...before]),
       after: joined([...chunk('IDAT', sum), ...chunk('IEND', new Uint8Array(0))])

@@ -1,6 +1,7 @@
 import type { Encoding } from '../colour';
 import { exactDecode } from '../colour/transfer';
-import { D50, RGB_TO_XYZ, type Matrix3 } from '../colour/xyz';
+import { curveOfSpace, type Curve, type Space } from '../colour/output';
+import { bradford, D50, RGB_TO_XYZ, type Matrix3 } from '../colour/xyz';
 
 const HEADER = 128;
 const CURVE_POINTS = 1024;
@@ -15,11 +16,30 @@ export const srgbProfile = (encoding: Encoding = 'coded'): Uint8Array =>
 export const greyProfile = (encoding: Encoding = 'coded'): Uint8Array =>
   encoding === 'coded' ? curveProfile('sRGB grey', 'srgb') : curveProfile('Linear grey', LINEAR);
 
+/** Of a space that files are written in; of sRGB as above. */
+export function spaceProfile(space: Space, encoding: Encoding = 'coded', grey = false): Uint8Array {
+  if (space.id === 'srgb') return grey ? greyProfile(encoding) : srgbProfile(encoding);
+  const curve = encoding === 'linear' ? curveOf(LINEAR) : parametric(curveOfSpace(space));
+  const title = `${encoding === 'linear' ? 'Linear ' : ''}${space.title}${grey ? ' grey' : ''}`;
+  const tags: Tags = [
+    [['desc'], unicode(title)],
+    [['cprt'], unicode('No copyright, use freely')],
+    [['wtpt'], xyz(...D50)],
+    [['chad'], fixedArray(bradford(space.white, D50))]
+  ];
+  if (grey) return assemble('GRAY', [...tags, [['kTRC'], curve]], VERSION_4);
+  const columns = [0, 1, 2].map((c) => [[`${'rgb'[c]}XYZ`], columnOf(space.toXyz, c)] as const);
+  return assemble('RGB ', [...tags, ...columns, [['rTRC', 'gTRC', 'bTRC'], curve]], VERSION_4);
+}
+
 /** How values stand for light: as sRGB does, or as light to a power. */
 export type Transfer = 'srgb' | { readonly gamma: number };
 const LINEAR: Transfer = { gamma: 1 };
 
-const common = (name: string): (readonly [readonly string[], Uint8Array])[] => [
+type Tags = readonly (readonly [readonly string[], Uint8Array])[];
+const [VERSION_2, VERSION_4] = [0x02100000, 0x04400000];
+
+const common = (name: string): Tags => [
   [['desc'], description(name)],
   [['cprt'], text('No copyright, use freely')],
   [['wtpt'], xyz(...D50)]
@@ -27,7 +47,7 @@ const common = (name: string): (readonly [readonly string[], Uint8Array])[] => [
 
 /** A profile of RGB. @param toXyz linear RGB → XYZ relative to D50 */
 export function matrixProfile(name: string, toXyz: Matrix3, transfer: Transfer): Uint8Array {
-  const column = (c: number): Uint8Array => xyz(toXyz[c], toXyz[3 + c], toXyz[6 + c]);
+  const column = (c: number): Uint8Array => columnOf(toXyz, c);
   return assemble('RGB ', [
     ...common(name),
     [['rXYZ'], column(0)],
@@ -49,6 +69,15 @@ function curveOf(transfer: Transfer): Uint8Array {
   return curve;
 }
 
+/** parametricCurveType, function 3. */
+function parametric({ g, a, b, c, d }: Curve): Uint8Array {
+  const curve = typed('para', 12 + 20);
+  const view = new DataView(curve.buffer);
+  view.setUint16(8, 3);
+  [g, a, b, c, d].forEach((v, i) => view.setInt32(12 + 4 * i, Math.round(v * 65536)));
+  return curve;
+}
+
 function srgbCurve(): Uint8Array {
   const curve = typed('curv', 12 + 2 * CURVE_POINTS);
   const view = new DataView(curve.buffer);
@@ -58,6 +87,8 @@ function srgbCurve(): Uint8Array {
   }
   return curve;
 }
+
+const columnOf = (matrix: Matrix3, c: number): Uint8Array => xyz(matrix[c], matrix[3 + c], matrix[6 + c]);
 
 function xyz(x: number, y: number, z: number): Uint8Array {
   const tag = typed('XYZ ', 20);
@@ -79,6 +110,24 @@ function text(content: string): Uint8Array {
   return tag;
 }
 
+/** s15Fixed16ArrayType. */
+function fixedArray(values: readonly number[]): Uint8Array {
+  const tag = typed('sf32', 8 + 4 * values.length);
+  values.forEach((v, i) => new DataView(tag.buffer).setInt32(8 + 4 * i, Math.round(v * 65536)));
+  return tag;
+}
+
+/** multiLocalizedUnicodeType of one English record. */
+function unicode(content: string): Uint8Array {
+  const tag = typed('mluc', 28 + 2 * content.length);
+  const view = new DataView(tag.buffer);
+  [1, 12].forEach((v, i) => view.setUint32(8 + 4 * i, v));
+  tag.set(ascii('enUS'), 16);
+  [2 * content.length, 28].forEach((v, i) => view.setUint32(20 + 4 * i, v));
+  [...content].forEach((letter, i) => view.setUint16(28 + 2 * i, letter.charCodeAt(0)));
+  return tag;
+}
+
 /** textDescriptionType: an ASCII count and string, then empty Unicode and script parts. */
 function description(content: string): Uint8Array {
   const tag = typed('desc', 12 + content.length + 1 + 78);
@@ -87,17 +136,14 @@ function description(content: string): Uint8Array {
   return tag;
 }
 
-function assemble(
-  space: 'RGB ' | 'GRAY',
-  tags: readonly (readonly [readonly string[], Uint8Array])[]
-): Uint8Array {
+function assemble(space: 'RGB ' | 'GRAY', tags: Tags, version = VERSION_2): Uint8Array {
   const entries = tags.reduce((sum, [names]) => sum + names.length, 0);
   let at = HEADER + 4 + 12 * entries;
   const size = tags.reduce((sum, [, tag]) => sum + Math.ceil(tag.length / 4) * 4, at);
   const profile = new Uint8Array(size);
   const view = new DataView(profile.buffer);
   view.setUint32(0, size);
-  view.setUint32(8, 0x02100000);
+  view.setUint32(8, version);
   profile.set(ascii(`mntr${space}XYZ `), 12);
   [2026, 1, 1].forEach((v, i) => view.setUint16(24 + 2 * i, v));
   profile.set(ascii('acsp'), 36);

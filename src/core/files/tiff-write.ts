@@ -7,7 +7,7 @@ const UNDEFINED = 7;
 
 /**
  * Baseline TIFF 6.0 in one strip, uncompressed, little endian: 8 or 16-bit integers or 32-bit floats by the
- * samples' type, with an sRGB profile, or that of linear light; one plane of greys with its curve.
+ * samples' type, with their profile; one plane of greys with that of their curve.
  * @throws RangeError for more than 4 GB
  */
 export function writeTiff({
@@ -16,12 +16,12 @@ export function writeTiff({
   alpha,
   grey,
   encoding = 'coded',
+  profile = grey ? greyProfile(encoding) : srgbProfile(encoding),
   samples
 }: FinishedImage): Uint8Array {
   const channels = finishedChannels({ alpha, grey });
   const bits = samples.BYTES_PER_ELEMENT * 8;
   const float = samples instanceof Float32Array;
-  const profile = grey ? greyProfile(encoding) : srgbProfile(encoding);
   const fields: [tag: number, type: number, values: readonly number[] | Uint8Array][] = [
     [256, LONG, [width]],
     [257, LONG, [height]],

@@ -1,7 +1,7 @@
 import { FileError } from './image';
 
 /** The WebAssembly codecs that the core uses; where their bytes come from is the host's affair. */
-export type WasmName = 'jpeg-decode' | 'jpeg-encode' | 'lcms' | 'deflate';
+export type WasmName = `${'jpeg' | 'webp' | 'avif' | 'jxl'}-${'decode' | 'encode'}` | 'lcms' | 'deflate';
 type WasmProvider = (name: WasmName) => Promise<WebAssembly.Module>;
 
 let provider: WasmProvider | null = null;
@@ -11,9 +11,16 @@ export function provideWasm(from: WasmProvider): void {
   provider = from;
 }
 
-const WHAT: Record<WasmName, string> = {
+/** What a codec does with files, in the third person. */
+export const WHAT: Record<WasmName, string> = {
   'jpeg-decode': 'reads JPEG files',
   'jpeg-encode': 'writes JPEG files',
+  'webp-decode': 'reads WebP files',
+  'webp-encode': 'writes WebP files',
+  'avif-decode': 'reads AVIF files',
+  'avif-encode': 'writes AVIF files',
+  'jxl-decode': 'reads JPEG XL files',
+  'jxl-encode': 'writes JPEG XL files',
   lcms: 'converts colour profiles',
   deflate: 'writes PNG files'
 };

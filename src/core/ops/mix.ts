@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import { modelOf, type Planes } from '../colour';
+import { byMatrix } from '../colour/by-matrix';
 import { decodePlane, encodePlane } from '../colour/code-planes';
 import { eitherWay, matrixAt, simd, takePlane } from '../kernels/arena';
 import { shown } from './controls';
@@ -151,10 +152,10 @@ export const mix = defineOp<MixParams, MixCoefficients>({
     const cmyk = modelOf('cmyk').kernels[encoding];
     if (decodes) for (let c = 0; c < 3; c++) decodePlane(planes[c], out[c], n);
     const source = decodes ? out : planes;
-    if (model === 'rgb') mixThree(source, matrix, out, n, 0);
+    if (model === 'rgb') byMatrix(source, matrix, out, n);
     else if (model === 'lab') {
       readModel(patch, modelOf('lab'), out);
-      mixThree(out, labMatrix(matrix), out, n, 0.5);
+      byMatrix(out, labMatrix(matrix), out, n);
       modelOf('lab').kernels[encoding].toRgb(out, out, n);
     } else {
       const ink = [...out, takePlane(n)];
@@ -168,44 +169,15 @@ export const mix = defineOp<MixParams, MixCoefficients>({
   }
 });
 
-/** The rows for stored LAB, where a/256 stands for a/128: between L and a or b a weight counts half or double. */
+/**
+ * The rows for stored LAB, where a/256 stands for a/128, about 0.5: between L and a or b a weight counts half or double.
+ */
 function labMatrix(matrix: MixCoefficients['matrix']): number[][] {
   const unit = [1, 0.5, 0.5];
-  return matrix.map((row, out) => row.map((w, input) => (w * unit[out]) / (input < 3 ? unit[input] : 1)));
-}
-
-/** Three planes by a 3×4 matrix; planes 1 and 2 are taken about `centre`. `out` may be `source`. */
-function mixThree(
-  source: Planes,
-  [p, q, s]: MixCoefficients['matrix'],
-  out: Planes,
-  n: number,
-  centre: number
-): void {
-  const [x, y, z] = source;
-  const [u, v, w] = out;
-  const [p0, p1, p2] = p;
-  const [q0, q1, q2] = q;
-  const [s0, s1, s2] = s;
-  const pc = p[3] - centre * (p1 + p2);
-  const qc = q[3] - centre * (q1 + q2) + centre;
-  const sc = s[3] - centre * (s1 + s2) + centre;
-  const matrix = [p0, p1, p2, pc, q0, q1, q2, qc, s0, s1, s2, sc];
-  eitherWay(
-    [x, y, z, u, v, w],
-    (from0, from1, from2, to0, to1, to2) =>
-      simd.mixThree(from0, from1, from2, to0, to1, to2, n, matrixAt(matrix)),
-    () => {
-      for (let i = 0; i < n; i++) {
-        const a = x[i];
-        const b = y[i];
-        const c = z[i];
-        u[i] = p0 * a + p1 * b + p2 * c + pc;
-        v[i] = q0 * a + q1 * b + q2 * c + qc;
-        w[i] = s0 * a + s1 * b + s2 * c + sc;
-      }
-    }
-  );
+  return matrix.map((row, out) => {
+    const [l, a, b, constant] = row.map((w, input) => (w * unit[out]) / (input < 3 ? unit[input] : 1));
+    return [l, a, b, constant - 0.5 * (a + b) + (out === 0 ? 0 : 0.5)];
+  });
 }
 
 /** Four planes in place by a 4×5 matrix. */

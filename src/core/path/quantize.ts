@@ -1,8 +1,10 @@
-import type { Encoding } from '../colour';
-import { encodePlane } from '../colour/code-planes';
+import type { Encoding, Planes } from '../colour';
+import { byMatrix } from '../colour/by-matrix';
+import { decodePlane, encodePlane } from '../colour/code-planes';
+import { encoderOf, matrixInto, spaceOf, type SpaceId } from '../colour/output';
 import type { Raster } from '../raster/raster';
 import { eitherWay, inRoom, simd, takeBytes, takePlane } from '../kernels/arena';
-import type { Samples } from '../raster/frame';
+import { sharedSamples, type Samples } from '../raster/frame';
 
 export interface Quantizing {
   /** Floats keep values outside 0…1. */
@@ -13,6 +15,10 @@ export interface Quantizing {
   readonly keepMissing?: boolean;
   /** What the samples are to hold; a linear raster is encoded for coded ones. */
   readonly encoding?: Encoding;
+  /** Whose RGB they are to be; sRGB where it is left out. */
+  readonly space?: SpaceId;
+  /** What is lost by rounding to 8 bits is spread by place, so that gradients do not band. */
+  readonly dither?: boolean;
 }
 
 /** Floats hold what a raster holds. */
@@ -26,26 +32,102 @@ export const keptAsItIs = ({ encoding }: Pick<Raster, 'encoding'>): Quantizing =
  * Writes `raster` into the interleaved `samples` of an image `width` wide, RGB or RGBA: integers are rounded from
  * 0…1 clamped; floats are clamped too, unless `keepRange`. Missing samples become 0, unless `keepMissing`.
  */
-export function quantize(
-  raster: Raster,
-  samples: Samples,
-  width: number,
-  { keepRange = false, keepMissing = false, grey = false, encoding = 'coded' }: Quantizing = {}
-): void {
+export function quantize(raster: Raster, samples: Samples, width: number, quantizing: Quantizing = {}): void {
+  const { keepRange = false, keepMissing = false, grey = false, dither = false } = quantizing;
   inRoom(() => {
-    const colours = grey ? raster.planes.slice(0, 1) : raster.planes;
-    const encoded = raster.encoding === 'linear' && encoding === 'coded' ? colours.map(coded) : colours;
-    const planes = !grey && raster.alpha ? [...encoded, raster.alpha] : encoded;
+    const colours = coloursOf(raster, quantizing);
+    const planes = !grey && raster.alpha ? [...colours, raster.alpha] : colours;
     const plainly = (): void => write(raster, planes, samples, width, { keepRange, keepMissing });
     if (samples instanceof Float32Array) plainly();
+    else if (dither && samples instanceof Uint8Array) spread(raster, planes, samples, width);
     else eitherWay(planes, (...at) => writeIntegers(raster, at, samples, width), plainly);
   });
+}
+
+/** The colours of a raster as they are to be written, before they are rounded. */
+function coloursOf(
+  { planes, encoding: from }: Pick<Raster, 'planes' | 'encoding'>,
+  { grey, encoding: to = 'coded', space = 'srgb' }: Quantizing
+): readonly Float32Array[] {
+  const colours = grey ? planes.slice(0, 1) : planes;
+  if (space !== 'srgb') return inSpace(colours, from, to, space);
+  return from === 'linear' && to === 'coded' ? colours.map(coded) : colours;
 }
 
 function coded(plane: Float32Array): Float32Array {
   const out = takePlane(plane.length);
   encodePlane(plane, out, plane.length);
   return out;
+}
+
+/** Planes of sRGB in another space; greys of one are greys of all. */
+function inSpace(
+  planes: readonly Float32Array[],
+  from: Encoding,
+  to: Encoding,
+  id: SpaceId
+): readonly Float32Array[] {
+  const space = spaceOf(id);
+  const n = planes[0].length;
+  const lights = planes.map((plane) => {
+    const light = takePlane(n);
+    if (from === 'coded') decodePlane(plane, light, n);
+    else light.set(plane);
+    return light;
+  });
+  if (lights.length === 3) {
+    const [r, g, b] = [0, 3, 6].map((i) => [...matrixInto(space).slice(i, i + 3), 0]);
+    byMatrix(lights as unknown as Planes, [r, g, b], lights as unknown as Planes, n);
+  }
+  if (to === 'linear') return lights;
+  if (!space.curve) {
+    for (const light of lights) encodePlane(light, light, n);
+    return lights;
+  }
+  const encode = encoderOf(space);
+  // Not in the kernels' memory, where what reads single samples is slow.
+  return lights.map((light) => light.slice().map(encode));
+}
+
+/** So much of a step at either end belongs to its whole value, which floats come close to: whole values stay what they are. */
+const WHOLE = 1 / 512;
+
+/** A number from 0 to 1 for each place and channel, the same wherever it is asked for. */
+function noiseAt(x: number, y: number, channel: number): number {
+  let h = Math.imul(x, 0x9e3779b1) ^ Math.imul(y, 0x85ebca77) ^ Math.imul(channel + 1, 0xc2b2ae3d);
+  h = Math.imul(h ^ (h >>> 15), 0x2c1b3c6d);
+  h = Math.imul(h ^ (h >>> 12), 0x297a2d39);
+  return ((h ^ (h >>> 15)) >>> 0) / 2 ** 32;
+}
+
+/** Rounds a value of 0…255 up or down by chance, the more likely up the nearer it is to that; by place and channel. */
+export const spreadAt = (v: number, x: number, y: number, channel: number): number =>
+  Math.floor(v + WHOLE + (1 - 2 * WHOLE) * noiseAt(x, y, channel));
+
+/** Samples of 16 bits as they are in 8, of pixels of so many channels in rows of so many pixels. */
+export function narrowed(samples: Uint16Array, width: number, channels: number, dither: boolean): Uint8Array {
+  const out = sharedSamples('u8', samples.length) as Uint8Array;
+  for (let i = 0; i < samples.length; i++) {
+    const pixel = Math.floor(i / channels);
+    const v = samples[i] / 257;
+    out[i] = dither ? spreadAt(v, pixel % width, Math.floor(pixel / width), i % channels) : v + 0.5;
+  }
+  return out;
+}
+
+function spread(raster: Raster, planes: readonly Float32Array[], samples: Uint8Array, width: number): void {
+  planes.forEach((plane, c) => {
+    // Not in the kernels' memory, where what reads single samples is slow.
+    const values = plane.slice();
+    let i = 0;
+    for (let y = raster.y; y < raster.y + raster.height; y++) {
+      let at = (y * width + raster.x) * planes.length + c;
+      for (let x = raster.x; x < raster.x + raster.width; x++, at += planes.length) {
+        const v = values[i++];
+        samples[at] = v > 0 ? (v < 1 ? spreadAt(v * 255, x, y, c) : 255) : 0;
+      }
+    }
+  });
 }
 
 function write(

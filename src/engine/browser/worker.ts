@@ -1,5 +1,11 @@
+import avifDecode from '@jsquash/avif/codec/dec/avif_dec.wasm?url';
+import avifEncode from '@jsquash/avif/codec/enc/avif_enc.wasm?url';
 import jpegDecode from '@jsquash/jpeg/codec/dec/mozjpeg_dec.wasm?url';
 import jpegEncode from '@jsquash/jpeg/codec/enc/mozjpeg_enc.wasm?url';
+import jxlDecode from '@jsquash/jxl/codec/dec/jxl_dec.wasm?url';
+import jxlEncode from '@jsquash/jxl/codec/enc/jxl_enc.wasm?url';
+import webpDecode from '@jsquash/webp/codec/dec/webp_dec.wasm?url';
+import webpEncode from '@jsquash/webp/codec/enc/webp_enc_simd.wasm?url';
 import lcms from 'lcms-wasm/dist/lcms.wasm?url';
 import deflate from 'zlib-streams/zlib-streams.wasm?url';
 import { provideWasm, type WasmName } from '../../core/files';
@@ -9,6 +15,12 @@ import { Workshop } from '../workshop';
 const urls: Record<WasmName, string> = {
   'jpeg-decode': jpegDecode,
   'jpeg-encode': jpegEncode,
+  'webp-decode': webpDecode,
+  'webp-encode': webpEncode,
+  'avif-decode': avifDecode,
+  'avif-encode': avifEncode,
+  'jxl-decode': jxlDecode,
+  'jxl-encode': jxlEncode,
   lcms,
   deflate
 };

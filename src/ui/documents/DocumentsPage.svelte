@@ -13,7 +13,7 @@
   import { keptSince } from '$storage/kept';
   import { StorageError, type Library, type StoredDocument } from '$storage/library';
   import type { Request } from '$storage/tabs';
-  import { IMAGE_FILES } from '../file-kinds';
+  import { IMAGE_FILES, IMAGE_FORMATS } from '../file-kinds';
   import { keepFrames, openLibrary, tabs, whenLeft } from '../services';
   import { droppedFiles } from '../shell/dropped-files';
   import DeletedList from './DeletedList.svelte';
@@ -242,7 +242,7 @@
     <section class="empty">
       <h2>No documents yet</h2>
       <p>
-        Drop PNG, JPEG, TIFF or FITS files anywhere here, paste one, or open them with the button above. A
+        Drop {IMAGE_FORMATS} files anywhere here, paste one, or open them with the button above. A
         <span class="mono">.kromba</span> document opens the same way. Everything stays in this browser.
       </p>
     </section>

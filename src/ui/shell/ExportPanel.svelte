@@ -1,5 +1,6 @@
 <script lang="ts">
   import {
+    Checkbox,
     InlineNotification,
     Modal,
     NumberInput,
@@ -10,6 +11,7 @@
     SelectItem,
     TextInput
   } from 'carbon-components-svelte';
+  import { spaceOf, type SpaceId } from '$core/colour/output';
   import { fileFormats, type FileFormat } from '$core/files';
   import type { SampleType } from '$core/raster/frame';
   import { exportEncoding, exportSize, isGrey, notesOf, type ExportProgress } from '$engine/export';
@@ -32,7 +34,8 @@
   }
   let { session, lift, open = $bindable(), ondone }: Props = $props();
 
-  const DEPTHS: Record<SampleType, string> = { u8: '8 bit', u16: '16 bit', f32: '32-bit float' };
+  const depthTold = (of: SampleType, { deepBits = 16 }: FileFormat): string =>
+    ({ u8: '8 bit', u16: `${deepBits} bit`, f32: '32-bit float' })[of];
   const DOING = { computing: 'Computing the picture', writing: 'Writing the file' };
   const NAME_RULE = 'Give a name without \\ / : * ? " < > |';
   const SIZES = [0, 4096, 2048, 1024];
@@ -41,6 +44,8 @@
   let formatId = $state<FileFormat['id']>('png');
   let depth = $state<SampleType>('u16');
   let quality = $state(92);
+  let spaceId = $state<SpaceId>('srgb');
+  let dither = $state(true);
   let keepRange = $state('no');
   /** FITS: one plane, or three; while nothing was chosen, as the picture asks for. */
   let chosenPlanes = $state<'1' | '3' | null>(null);
@@ -53,14 +58,15 @@
   const badName = $derived(name.trim() === '' || /[\\/:*?"<>|]/.test(name));
   const shape = $derived(session.cursor.shape);
   const size = $derived(exportSize(shape, Number(longerSide) || undefined));
+  const spaceTitle = $derived(spaceOf(spaceId).title);
   const written = $derived(
     shape.encoding === 'coded'
-      ? 'sRGB'
+      ? spaceTitle
       : exportEncoding(shape.encoding, { format: formatId, depth }) === 'linear'
-        ? 'linear values, as the picture is'
-        : 'sRGB: the linear picture is encoded'
+        ? `linear values, as the picture is${spaceId === 'srgb' ? '' : `, of ${spaceTitle}`}`
+        : `${spaceTitle}: the linear picture is encoded`
   );
-  const badQuality = $derived(formatId === 'jpeg' && !(quality >= 1 && quality <= 100));
+  const badQuality = $derived(format.quality !== null && !(quality >= 1 && quality <= 100));
 
   /** Merges whose pictures do not lie on each other: looked for while the settings are chosen. */
   const looking = new Follower('whether exposures lie on each other', () => leftOut(session));
@@ -102,6 +108,9 @@
   $effect(() => {
     if (!format.depths.includes(depth)) depth = format.depths[0];
   });
+  $effect(() => {
+    if (!format.spaces.includes(spaceId)) spaceId = format.spaces[0];
+  });
 
   async function run(): Promise<void> {
     running = new AbortController();
@@ -115,6 +124,8 @@
         format: formatId,
         depth,
         quality,
+        space: spaceId,
+        dither: depth === 'u8' && dither,
         keepRange: depth === 'f32' && keepRange === 'yes',
         grey: formatId === 'fits' && (await onePlane()),
         notes: notesOf(session.cursor.source, (hash) => session.pictures.open(hash)?.frame),
@@ -178,7 +189,7 @@
         {#each fileFormats as f (f.id)}<SelectItem value={f.id} text={f.title} />{/each}
       </Select>
       <Select labelText="Depth" bind:selected={depth}>
-        {#each format.depths as d (d)}<SelectItem value={d} text={DEPTHS[d]} />{/each}
+        {#each format.depths as d (d)}<SelectItem value={d} text={depthTold(d, format)} />{/each}
       </Select>
     </div>
     <div class="two">
@@ -187,8 +198,14 @@
           <SelectItem value={String(s)} text={s === 0 ? 'Full size' : `${s} pixels, longer side`} />
         {/each}
       </Select>
-      {#if formatId === 'jpeg'}
-        <NumberInput labelText="Quality" min={1} max={100} bind:value={quality} invalidText="1 to 100" />
+      {#if format.quality !== null}
+        <NumberInput
+          labelText={format.quality === 'lossless' ? 'Quality (at 100 nothing is lost)' : 'Quality'}
+          min={1}
+          max={100}
+          bind:value={quality}
+          invalidText="1 to 100"
+        />
       {:else if depth === 'f32'}
         <RadioButtonGroup legendText="Values outside 0–100 %" bind:selected={keepRange}>
           <RadioButton value="no" labelText="Clamp" />
@@ -196,6 +213,20 @@
         </RadioButtonGroup>
       {/if}
     </div>
+    {#if format.spaces.length > 1 || depth === 'u8'}
+      <div class="two">
+        {#if format.spaces.length > 1}
+          <Select labelText="Colour space" bind:selected={spaceId}>
+            {#each format.spaces as s (s)}<SelectItem value={s} text={spaceOf(s).title} />{/each}
+          </Select>
+        {/if}
+        {#if depth === 'u8'}
+          <div class="low">
+            <Checkbox labelText="Dither, against bands in gradients" bind:checked={dither} />
+          </div>
+        {/if}
+      </div>
+    {/if}
     {#if formatId === 'fits'}
       <RadioButtonGroup
         legendText="Planes"
@@ -258,6 +289,10 @@
   }
   .shifted .tool {
     flex: none;
+  }
+  .low {
+    align-self: end;
+    padding-bottom: 8px;
   }
   .two {
     display: grid;
