@@ -1,3 +1,4 @@
+import { readFile } from 'node:fs/promises';
 import { AxeBuilder } from '@axe-core/playwright';
 import type { Page } from '@playwright/test';
 import { addStep, addTerm, dropPin, expect, openPart, openSample, settled, test } from './bench-page';
@@ -102,6 +103,29 @@ for (const [sizes, named] of [
     await page.goto('/');
     await expect(page.getByRole('region', { name: 'Samples' })).toBeVisible();
     await look('documents');
+    await page.getByRole('link', { name: 'Many files' }).click();
+    await look('many files');
+    const long = `${'a very long name of a picture '.repeat(4)}.jpg`;
+    const file = await readFile('demo/samples/old-print.small.jpg');
+    const given = (name: string, buffer: Buffer): { name: string; mimeType: string; buffer: Buffer } => ({
+      ...{ name, buffer },
+      mimeType: 'image/jpeg'
+    });
+    await page
+      .getByLabel('Pictures to work on')
+      .setInputFiles([
+        given(long, file),
+        given('old print.jpg', file),
+        given('cut.jpg', file.subarray(0, 900))
+      ]);
+    await page.getByLabel('Format').selectOption('jpeg');
+    await page.getByLabel('Colour space').selectOption('adobe-rgb');
+    await page.locator('label').filter({ hasText: 'a folder' }).click();
+    await look('many files, chosen');
+    await page.locator('label').filter({ hasText: 'one zip' }).click();
+    await page.getByRole('button', { name: 'Make 3 files' }).click();
+    await expect(page.getByRole('status')).toContainText('2 of 3 made, 1 failed.', { timeout: 60_000 });
+    await look('many files, made');
     await openSample(page, 'Workshop window', '');
     await look('source');
     await page.keyboard.press('a');

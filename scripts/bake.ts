@@ -6,7 +6,7 @@ import { opOf } from '../src/core/ops';
 import { Planner } from '../src/core/path/planner';
 import { buildPyramid, sharedSamples, type Frame } from '../src/core/raster/frame';
 import { provideNodeWasm } from '../src/engine/node/wasm';
-import { lookIn, lookOn } from './beside';
+import { lookIn, lookOnFrames } from './beside';
 import { command, readInput, writeOutput } from './command';
 
 const USAGE =
@@ -53,7 +53,7 @@ await command(async () => {
   const [low, high] = domainOf(values.domain);
   provideNodeWasm();
   const look = await lookIn(path);
-  const source = await lookOn(path, look);
+  const source = await lookOnFrames(path, look);
   const asks = look.steps.find(({ op, params }) => (opOf(op).needs?.(params) ?? null) !== null);
   if (asks && !image)
     throw new Error(

@@ -1,16 +1,7 @@
 import { dirname, join } from 'node:path';
-import type { KrombaDocument, Look } from '../src/core/document';
-import {
-  documentOf,
-  readLook,
-  Resolver,
-  titleOf,
-  usedByStep,
-  type PictureSource
-} from '../src/core/document';
+import { lookOn, readLook, type KrombaDocument, type Look, type LookOn } from '../src/core/document';
 import { readTable } from '../src/core/files/table';
 import type { Table } from '../src/core/lut/table';
-import type { Frame } from '../src/core/raster/frame';
 import { readInput } from './command';
 
 /** Puts the file's name before what is wrong with it. */
@@ -42,18 +33,8 @@ export async function lookIn(path: string): Promise<Look> {
 }
 
 /** What puts a look on frames by their keys; files of tables lie beside the look's. @throws Error with the file's name */
-export async function lookOn(
-  path: string,
-  look: Look
-): Promise<(key: string, frame: Pick<Frame, 'encoding'>) => PictureSource> {
-  const taker = look.steps.find((step) => usedByStep(step).some(({ used }) => 'picture' in used));
-  if (taker)
-    throw new Error(`${path}: “${titleOf(taker)}” takes from another picture, which a look does not hold.`);
-  const made = await about(path, () => documentOf(look, { file: 'frame', encoding: 'coded' }));
+export async function lookOnFrames(path: string, look: Look): Promise<LookOn> {
+  const made = { tables: look.tables ?? [] };
   const tables = await tablesOf(made, (_, name) => readInput(join(dirname(path), name)));
-  return (key, { encoding }) => {
-    const document = documentOf(look, { file: 'frame', encoding });
-    const files = { frame: key, ...Object.fromEntries(document.tables.map((t) => [t.id, t.file])) };
-    return new Resolver(document, files, tables).whole(document.pictures[0]);
-  };
+  return about(path, () => lookOn(look, tables));
 }

@@ -4,7 +4,7 @@ import { availableParallelism } from 'node:os';
 import { basename, join, resolve } from 'node:path';
 import pLimit from 'p-limit';
 import type { PictureSource } from '../src/core/document';
-import { nameBy, namePattern, stemOf } from '../src/core/files/name-pattern';
+import { namePattern, outputNames } from '../src/core/files/name-pattern';
 import type { Frame } from '../src/core/raster/frame';
 import type { Pool } from '../src/engine/pool';
 import { renderFile, type RenderSettings } from '../src/engine/render-file';
@@ -32,20 +32,9 @@ export type Outcome =
 export function outputsOf({ files, folder, look, pattern, extension }: Omit<Many, 'settings'>): string[] {
   const { error } = namePattern.safeParse(pattern);
   if (error) throw new Error(`--name ${pattern}: ${error.issues[0].message}.`);
-  const date = new Date();
-  const taken = new Map<string, string>();
-  return files.map((file, i) => {
-    const name = nameBy(pattern, { name: stemOf(file), look, n: i + 1, count: files.length, date });
-    const out = join(folder, `${name}.${extension}`);
-    // Some systems tell no capitals.
-    const before = taken.get(out.toLowerCase());
-    if (before !== undefined)
-      throw new Error(
-        `${before} and ${file} would both be written to ${out}. Nothing was written: use {n} in --name, such as --name "{name}-{n}".`
-      );
-    taken.set(out.toLowerCase(), file);
-    return out;
-  });
+  const clash = (before: string, file: string, output: string): string =>
+    `${before} and ${file} would both be written to ${join(folder, output)}. Nothing was written: use {n} in --name, such as --name "{name}-{n}".`;
+  return outputNames(files, { pattern, look, extension }, clash).map((name) => join(folder, name));
 }
 
 /**

@@ -8,7 +8,7 @@ import type { Frame, SampleType } from '../src/core/raster/frame';
 import { nodePool } from '../src/engine/node/pool';
 import type { Pool } from '../src/engine/pool';
 import { openFor, renderPicture, type RenderSettings } from '../src/engine/render-file';
-import { about, lookIn, lookOn, tablesOf } from './beside';
+import { about, lookIn, lookOnFrames, tablesOf } from './beside';
 import { command, inputFile, readInput, writeOutput } from './command';
 import { renderMany } from './render-many';
 
@@ -67,7 +67,7 @@ async function fromDocument(path: string, pictureName: string): Promise<Work> {
 }
 
 async function fromLook(lookPath: string, imagePath: string): Promise<Work> {
-  const source = await lookOn(lookPath, await lookIn(lookPath));
+  const source = await lookOnFrames(lookPath, await lookIn(lookPath));
   const of: Work['of'] = (frames) => source('frame', frames.get('frame')!);
   return { of, images: new Map([['frame', { name: imagePath, file: await inputFile(imagePath) }]]) };
 }
@@ -137,7 +137,7 @@ async function many(
   { name, overwrite, json }: { name: string; overwrite: boolean; json: boolean }
 ): Promise<void> {
   const look = await lookIn(lookPath);
-  const sourceOf = await lookOn(lookPath, look);
+  const sourceOf = await lookOnFrames(lookPath, look);
   const stopped = new AbortController();
   const stop = (): void =>
     stopped.abort(new Error('Stopped. What was written stays; nothing is half written.'));

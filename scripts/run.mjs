@@ -45,8 +45,8 @@ function program() {
   }
 }
 const running = spawn(process.execPath, [...program(), ...rest], { stdio: 'inherit' });
-// What is asked of this process is the command's to answer; a terminal asks both itself.
+// What is asked of this process is the command's to answer; a terminal asks both itself. Nothing is done for a terminal that is closed:
+// who is told to outlive that (nohup) does.
 process.on('SIGINT', () => {});
-for (const signal of /** @type {const} */ (['SIGTERM', 'SIGHUP']))
-  process.on(signal, () => running.kill(signal));
+process.on('SIGTERM', () => running.kill('SIGTERM'));
 running.on('exit', (status, signal) => process.exit(signal ? 1 : (status ?? 1)));

@@ -35,6 +35,8 @@ export interface ExportProgress {
   readonly part: number;
 }
 
+/** So many pixels are written by a worker among others, whose silence must not be taken for its death. */
+const LIGHT_PIXELS = 4_000_000;
 const BAND = 4 * TILE;
 const PRIORITY = 9;
 /** Computing counts as so much of the whole, writing as the rest. */
@@ -97,14 +99,14 @@ export async function exportPicture(
   const quantizing = { keepRange, keepMissing, grey, encoding, space, dither };
   const tiles: Promise<null>[] = [];
   const stopped = new AbortController();
-  signal?.addEventListener('abort', () => stopped.abort(signal.reason));
+  const ended = signal ? AbortSignal.any([signal, stopped.signal]) : stopped.signal;
   let done = 0;
   const count = Math.ceil(width / BAND) * Math.ceil(height / TILE);
   for (let y = 0; y < height; y += TILE) {
     for (let x = 0; x < width; x += BAND) {
       const rect = { x, y, width: Math.min(BAND, width - x), height: Math.min(TILE, height - y) };
       const ask = { ...source, rect, samples, width, quantizing };
-      const tile = pool.run('render', ask, { priority: PRIORITY, signal: stopped.signal });
+      const tile = pool.run('render', ask, { priority: PRIORITY, signal: ended });
       tiles.push(
         tile.finally(() => onProgress({ doing: 'computing', part: (COMPUTING_SHARE * ++done) / count }))
       );
@@ -137,7 +139,11 @@ export async function exportPicture(
     toWidth: size.width,
     toHeight: size.height
   };
-  const bytes = await pool.runApart('encode', ask, { signal, onProgress: writing });
+  // A worker of its own costs more than what is small, and gives back what the large takes.
+  const bytes =
+    width * height <= LIGHT_PIXELS && !written.slow
+      ? await pool.run('encode', ask, { priority: PRIORITY, signal, onProgress: writing })
+      : await pool.runApart('encode', ask, { signal, onProgress: writing });
   return new Blob([unshared(bytes)], { type: written.mime });
 }
 

@@ -293,6 +293,21 @@ describe('the pool', () => {
     expect(again).toEqual(once);
   });
 
+  it('holds on to nothing that was answered, however long the signal lives that would have taken it back', async () => {
+    const { pool, ports, run } = poolOf(1);
+    const { signal } = new AbortController();
+    const watched = (): number =>
+      (pool as unknown as { watched: WeakMap<AbortSignal, Set<unknown>> }).watched.get(signal)?.size ?? 0;
+    const [first, second] = [run({ signal }), run({ signal })];
+    expect(watched()).toBe(2);
+    ports[0].answer(1);
+    await first;
+    expect(watched()).toBe(1);
+    ports[0].answer(2);
+    await second;
+    expect(watched()).toBe(0);
+  });
+
   it('asks again for all that a worker had when it died, and blames only what it was doing', async () => {
     const { ports, tile } = poolOf(1);
     const first = tile();

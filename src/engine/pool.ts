@@ -89,7 +89,7 @@ export class Pool {
   private queue: Request[] = [];
   /** All that was asked for and is not answered yet. */
   private readonly unanswered = new Set<Request>();
-  private readonly watched = new WeakMap<AbortSignal, Request[]>();
+  private readonly watched = new WeakMap<AbortSignal, Set<Request>>();
   private spare: Port | null = null;
   /** Numbers of requests that were taken back, each at its number's remainder: workers look before they begin. */
   private readonly dropped = new Int32Array(new SharedArrayBuffer(4 * REMEMBERED));
@@ -222,13 +222,13 @@ export class Pool {
         job,
         needs: framesNeeded(job),
         reject: (error) => {
-          this.unanswered.delete(request);
+          this.forgetRequest(request);
           reject(error as Error);
         },
         number: ++this.count,
         deaths: 0,
         resolve: (answer) => {
-          this.unanswered.delete(request);
+          this.forgetRequest(request);
           resolve(answer as A);
         }
       };
@@ -238,13 +238,19 @@ export class Pool {
     });
   }
 
+  /** What was answered holds on to nothing, however long its signal lives. */
+  private forgetRequest(request: Request): void {
+    this.unanswered.delete(request);
+    if (request.signal) this.watched.get(request.signal)?.delete(request);
+  }
+
   /** Takes requests back when their signal says so; one listener a signal, however many requests. */
   private watch(signal: AbortSignal, request: Request): void {
     const known = this.watched.get(signal);
-    if (known) return void known.push(request);
-    const requests = [request];
+    if (known) return void known.add(request);
+    const requests = new Set([request]);
     this.watched.set(signal, requests);
-    signal.addEventListener('abort', () => this.takeBack(requests, signal.reason as Error));
+    signal.addEventListener('abort', () => this.takeBack([...requests], signal.reason as Error));
   }
 
   private takeBack(requests: readonly Request[], reason: Error): void {

@@ -12,18 +12,26 @@ import {
 } from './export';
 import type { Pool } from './pool';
 
+/** Behind what is looked at. */
+const PRIORITY = 9;
+/** Files of so many bytes are opened by a worker among others. */
+const LIGHT_BYTES = 4_000_000;
+
 /**
  * Opens a file as a frame that goes by `key`, for all workers.
+ * @param among by one of them, which costs less than one of its own and does not give back what a large file takes
  * @returns with what is to be told of the file @throws FileError
  */
 export async function openFor(
   pool: Pool,
   key: string,
   file: Blob,
-  signal?: AbortSignal
+  signal?: AbortSignal,
+  among = false
 ): Promise<{ readonly frame: Frame; readonly notices: readonly string[] }> {
+  const ask = { file, choices: readFrameKey(key).choices };
   const opened = await inMemory(() =>
-    pool.runApart('open', { file, choices: readFrameKey(key).choices }, { signal })
+    among ? pool.run('open', ask, { priority: PRIORITY, signal }) : pool.runApart('open', ask, { signal })
   );
   pool.register(key, opened.frame);
   return opened;
@@ -76,22 +84,33 @@ export function renderPicture(
 export interface Given {
   readonly key: string;
   file(): Promise<Blob>;
+  /** Pixels along the longer side of small pictures of it, as it comes and as it is made; without them where it is left out. */
+  readonly small?: number;
+}
+
+export interface RenderedFile extends Rendered {
+  /** JPEG. */
+  readonly small: { readonly before: Uint8Array; readonly after: Uint8Array } | null;
 }
 
 /** What a path makes of one file: its frame is open no longer than that. @throws FileError; the signal's reason */
 export async function renderFile(
   pool: Pool,
-  { key, file }: Given,
+  { key, file, small: size }: Given,
   sourceOf: (key: string, frame: Frame) => PictureSource,
   settings: RenderSettings,
   signal?: AbortSignal
-): Promise<Rendered> {
+): Promise<RenderedFile> {
   const given = await file();
   signal?.throwIfAborted();
   try {
-    const { frame, notices } = await openFor(pool, key, given, signal);
-    const made = await renderPicture(pool, sourceOf(key, frame), () => frame, settings, signal);
-    return { ...made, notices: [...notices, ...made.notices] };
+    const { frame, notices } = await openFor(pool, key, given, signal, given.size <= LIGHT_BYTES);
+    const source = sourceOf(key, frame);
+    const made = await renderPicture(pool, source, () => frame, settings, signal);
+    const seen = async (of: PictureSource): Promise<Uint8Array> =>
+      pool.run('thumbnail', { ...of, size: size! }, { priority: PRIORITY, signal });
+    const small = size ? { before: await seen({ ...source, steps: [] }), after: await seen(source) } : null;
+    return { ...made, notices: [...notices, ...made.notices], small };
   } finally {
     pool.forget(key);
   }

@@ -55,3 +55,4 @@ export {
   type Naming,
   type Travelling
 } from './look';
+export { lookOn, type LookOn } from './look-on';

@@ -71,6 +71,18 @@ export async function packBundle(bundle: Bundle): Promise<Blob> {
   }
 }
 
+/** A zip of files that are stored as they are. @throws FileError */
+export async function zipped(files: ReadonlyMap<string, Blob>): Promise<Blob> {
+  const { BlobReader, BlobWriter, ZipWriter } = await zip();
+  try {
+    const writer = new ZipWriter(new BlobWriter('application/zip'), { useWebWorkers: false });
+    for (const [name, file] of files) await writer.add(name, new BlobReader(file), { level: 0 });
+    return await writer.close();
+  } catch (error) {
+    throw new FileError(`The zip can’t be packed: ${(error as Error).message}.`, { cause: error });
+  }
+}
+
 /**
  * Reads a bundle entry by entry: its document, and of the files only those that the document's frames and tables name.
  * @throws FileError for what is no bundle, is damaged, or lacks a frame's or table's file; DocumentError for a bad document

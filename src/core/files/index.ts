@@ -42,6 +42,8 @@ export interface FileFormat {
   readonly depths: readonly SampleType[];
   /** Bits that are written of samples of 16, where these are fewer. */
   readonly deepBits?: number;
+  /** Writing takes many times as long as computing. */
+  readonly slow?: boolean;
   /** What 100 of 1…100 means; null where it has no quality. */
   readonly quality: 'best' | 'lossless' | null;
   /** Sample types in which a linear picture stays linear; in the others it is encoded. */
@@ -98,6 +100,7 @@ export const fileFormats: readonly FileFormat[] = [
   },
   {
     id: 'webp',
+    slow: true,
     title: 'WebP',
     mime: 'image/webp',
     extensions: ['webp'],
@@ -111,6 +114,7 @@ export const fileFormats: readonly FileFormat[] = [
   },
   {
     id: 'avif',
+    slow: true,
     title: 'AVIF',
     mime: 'image/avif',
     extensions: ['avif'],
@@ -126,6 +130,7 @@ export const fileFormats: readonly FileFormat[] = [
   },
   {
     id: 'jxl',
+    slow: true,
     title: 'JPEG XL',
     mime: 'image/jxl',
     extensions: ['jxl'],

@@ -62,6 +62,29 @@ export function nameBy(pattern: string, parts: NameParts): string {
   return RESERVED.test(safe) ? `${safe}-` : safe;
 }
 
+/**
+ * What files that are made of others are called, in their order.
+ * @param pattern one that `namePattern` takes
+ * @param clash says that two would be called the same @throws Error with that
+ */
+export function outputNames(
+  files: readonly string[],
+  { pattern, look, extension }: { pattern: string; look: string; extension: string },
+  clash: (before: string, file: string, output: string) => string
+): string[] {
+  const date = new Date();
+  const taken = new Map<string, string>();
+  return files.map((file, i) => {
+    const parts = { name: stemOf(file), look, n: i + 1, count: files.length, date };
+    const output = `${nameBy(pattern, parts)}.${extension}`;
+    // Some systems tell no capitals.
+    const before = taken.get(output.toLowerCase());
+    if (before !== undefined) throw new Error(clash(before, file, output));
+    taken.set(output.toLowerCase(), file);
+    return output;
+  });
+}
+
 /** A file's name without its extension, and without folders. */
 export const stemOf = (file: string): string =>
   (file.split(/[\\/]/).at(-1) ?? file).replace(/(?<=.)\.[^.]*$/, '');

@@ -97,6 +97,7 @@
     grid-template: 100% / 100%;
     aspect-ratio: 3 / 2;
     background: #262626;
+    text-decoration: none;
   }
   li:hover {
     outline: 2px solid var(--k-bone-dim);

@@ -198,6 +198,7 @@
     <h1>Kromba</h1>
     <span class="quiet">Documents</span>
     <span class="space"></span>
+    <a class="many" href="/many">Many files</a>
     {#if busy}
       <InlineLoading description={busy} />
       <Button kind="ghost" size="small" on:click={() => opening?.cancel()}>Cancel</Button>
@@ -317,6 +318,15 @@
     color: var(--k-bone);
     font-size: 16px;
     font-weight: 600;
+  }
+  .many {
+    padding: 0 12px;
+    color: var(--k-bone);
+    font-size: 12px;
+    text-decoration: none;
+  }
+  .many:hover {
+    text-decoration: underline;
   }
   .space {
     flex: 1;

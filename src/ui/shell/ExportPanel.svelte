@@ -1,19 +1,14 @@
 <script lang="ts">
   import {
-    Checkbox,
     InlineNotification,
     Modal,
-    NumberInput,
     ProgressBar,
     RadioButton,
     RadioButtonGroup,
-    Select,
-    SelectItem,
     TextInput
   } from 'carbon-components-svelte';
-  import { spaceOf, type SpaceId } from '$core/colour/output';
-  import { fileFormats, type FileFormat } from '$core/files';
-  import type { SampleType } from '$core/raster/frame';
+  import { spaceOf } from '$core/colour/output';
+  import { fileFormats } from '$core/files';
   import { exportEncoding, exportSize, isGrey, notesOf, type ExportProgress } from '$engine/export';
   import { opOf } from '$core/ops';
   import { Follower } from '../bench/follower.svelte';
@@ -23,6 +18,7 @@
   import { correctShift, leftOut, type LeftOut } from '../bench/shifts';
   import { bytesTold, durationTold, told } from '../numbers';
   import { exportFrom, pool } from '../services';
+  import OutputSettings, { settingsOf, usualOutput } from './OutputSettings.svelte';
   import { saveFile } from './save-file';
 
   interface Props {
@@ -34,39 +30,30 @@
   }
   let { session, lift, open = $bindable(), ondone }: Props = $props();
 
-  const depthTold = (of: SampleType, { deepBits = 16 }: FileFormat): string =>
-    ({ u8: '8 bit', u16: `${deepBits} bit`, f32: '32-bit float' })[of];
   const DOING = { computing: 'Computing the picture', writing: 'Writing the file' };
   const NAME_RULE = 'Give a name without \\ / : * ? " < > |';
-  const SIZES = [0, 4096, 2048, 1024];
 
   let name = $state('');
-  let formatId = $state<FileFormat['id']>('png');
-  let depth = $state<SampleType>('u16');
-  let quality = $state(92);
-  let spaceId = $state<SpaceId>('srgb');
-  let dither = $state(true);
-  let keepRange = $state('no');
+  let chosen = $state(usualOutput());
+  let badQuality = $state(false);
   /** FITS: one plane, or three; while nothing was chosen, as the picture asks for. */
   let chosenPlanes = $state<'1' | '3' | null>(null);
-  let longerSide = $state('0');
   let progress = $state<ExportProgress | null>(null);
   let problem = $state('');
   let running: AbortController | null = null;
 
-  const format = $derived(fileFormats.find((f) => f.id === formatId)!);
+  const format = $derived(fileFormats.find((f) => f.id === chosen.format)!);
   const badName = $derived(name.trim() === '' || /[\\/:*?"<>|]/.test(name));
   const shape = $derived(session.cursor.shape);
-  const size = $derived(exportSize(shape, Number(longerSide) || undefined));
-  const spaceTitle = $derived(spaceOf(spaceId).title);
+  const size = $derived(exportSize(shape, chosen.longerSide || undefined));
+  const spaceTitle = $derived(spaceOf(chosen.space).title);
   const written = $derived(
     shape.encoding === 'coded'
       ? spaceTitle
-      : exportEncoding(shape.encoding, { format: formatId, depth }) === 'linear'
-        ? `linear values, as the picture is${spaceId === 'srgb' ? '' : `, of ${spaceTitle}`}`
+      : exportEncoding(shape.encoding, chosen) === 'linear'
+        ? `linear values, as the picture is${chosen.space === 'srgb' ? '' : `, of ${spaceTitle}`}`
         : `${spaceTitle}: the linear picture is encoded`
   );
-  const badQuality = $derived(format.quality !== null && !(quality >= 1 && quality <= 100));
 
   /** Merges whose pictures do not lie on each other: looked for while the settings are chosen. */
   const looking = new Follower('whether exposures lie on each other', () => leftOut(session));
@@ -89,10 +76,6 @@
   $effect(() => {
     if (open) name = session.cursor.picture.name.replace(/[\\/:*?"<>|]/g, '_');
   });
-  $effect(() => {
-    if (formatId !== 'fits') return;
-    keepRange = 'yes';
-  });
   const greys = new Follower(
     'whether the picture is grey',
     (_: null, { signal }) => isGrey(pool, session.cursor.source, signal),
@@ -100,17 +83,11 @@
   );
   $effect(() => {
     void session.cursor.source;
-    if (!open || formatId !== 'fits') return;
+    if (!open || chosen.format !== 'fits') return;
     chosenPlanes = null;
     greys.ask(null);
   });
   const planes = $derived(chosenPlanes ?? (greys.value ? '1' : '3'));
-  $effect(() => {
-    if (!format.depths.includes(depth)) depth = format.depths[0];
-  });
-  $effect(() => {
-    if (!format.spaces.includes(spaceId)) spaceId = format.spaces[0];
-  });
 
   async function run(): Promise<void> {
     running = new AbortController();
@@ -121,15 +98,9 @@
       chosenPlanes === null ? isGrey(pool, session.cursor.source, running?.signal) : planes === '1';
     try {
       const settings = {
-        format: formatId,
-        depth,
-        quality,
-        space: spaceId,
-        dither: depth === 'u8' && dither,
-        keepRange: depth === 'f32' && keepRange === 'yes',
-        grey: formatId === 'fits' && (await onePlane()),
-        notes: notesOf(session.cursor.source, (hash) => session.pictures.open(hash)?.frame),
-        longerSide: Number(longerSide) || undefined
+        ...settingsOf(chosen),
+        grey: chosen.format === 'fits' && (await onePlane()),
+        notes: notesOf(session.cursor.source, (hash) => session.pictures.open(hash)?.frame)
       };
       const content = await exportFrom(
         shape,
@@ -184,50 +155,8 @@
       invalid={badName}
       invalidText={NAME_RULE}
     />
-    <div class="two">
-      <Select labelText="Format" bind:selected={formatId}>
-        {#each fileFormats as f (f.id)}<SelectItem value={f.id} text={f.title} />{/each}
-      </Select>
-      <Select labelText="Depth" bind:selected={depth}>
-        {#each format.depths as d (d)}<SelectItem value={d} text={depthTold(d, format)} />{/each}
-      </Select>
-    </div>
-    <div class="two">
-      <Select labelText="Size" bind:selected={longerSide}>
-        {#each SIZES.filter((s) => s < Math.max(shape.width, shape.height)) as s (s)}
-          <SelectItem value={String(s)} text={s === 0 ? 'Full size' : `${s} pixels, longer side`} />
-        {/each}
-      </Select>
-      {#if format.quality !== null}
-        <NumberInput
-          labelText={format.quality === 'lossless' ? 'Quality (at 100 nothing is lost)' : 'Quality'}
-          min={1}
-          max={100}
-          bind:value={quality}
-          invalidText="1 to 100"
-        />
-      {:else if depth === 'f32'}
-        <RadioButtonGroup legendText="Values outside 0–100 %" bind:selected={keepRange}>
-          <RadioButton value="no" labelText="Clamp" />
-          <RadioButton value="yes" labelText="Keep" />
-        </RadioButtonGroup>
-      {/if}
-    </div>
-    {#if format.spaces.length > 1 || depth === 'u8'}
-      <div class="two">
-        {#if format.spaces.length > 1}
-          <Select labelText="Colour space" bind:selected={spaceId}>
-            {#each format.spaces as s (s)}<SelectItem value={s} text={spaceOf(s).title} />{/each}
-          </Select>
-        {/if}
-        {#if depth === 'u8'}
-          <div class="low">
-            <Checkbox labelText="Dither, against bands in gradients" bind:checked={dither} />
-          </div>
-        {/if}
-      </div>
-    {/if}
-    {#if formatId === 'fits'}
+    <OutputSettings bind:chosen bind:bad={badQuality} largest={Math.max(shape.width, shape.height)} />
+    {#if chosen.format === 'fits'}
       <RadioButtonGroup
         legendText="Planes"
         selected={planes}
@@ -289,14 +218,5 @@
   }
   .shifted .tool {
     flex: none;
-  }
-  .low {
-    align-self: end;
-    padding-bottom: 8px;
-  }
-  .two {
-    display: grid;
-    grid-template-columns: 1fr 1fr;
-    gap: 16px;
   }
 </style>

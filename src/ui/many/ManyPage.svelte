@@ -1,0 +1,473 @@
+<script lang="ts">
+  import {
+    Button,
+    Checkbox,
+    InlineNotification,
+    ProgressBar,
+    RadioButton,
+    RadioButtonGroup,
+    Select,
+    SelectItem,
+    TextInput
+  } from 'carbon-components-svelte';
+  import FolderOpen from 'carbon-icons-svelte/lib/FolderOpen.svelte';
+  import { fileFormats } from '$core/files';
+  import { spaceOf } from '$core/colour/output';
+  import type { Folder } from '$storage/many-store';
+  import DropVeil from '../documents/DropVeil.svelte';
+  import OpenButton from '../documents/OpenButton.svelte';
+  import { Opening } from '../documents/opening.svelte';
+  import { IMAGE_FILES, IMAGE_FORMATS } from '../file-kinds';
+  import { Shelf } from '../looks/shelf.svelte';
+  import { bytesTold, durationTold } from '../numbers';
+  import { openLibrary } from '../services';
+  import { droppedFiles } from '../shell/dropped-files';
+  import OutputSettings, { settingsOf, usualOutput } from '../shell/OutputSettings.svelte';
+  import { saveFile } from '../shell/save-file';
+  import { contactSheet, SHEET_HOLDS } from './contact-sheet';
+  import ManyCard from './ManyCard.svelte';
+  import { Many, outputsOf, type Item } from './many.svelte';
+
+  const many = new Many();
+  const shelf = new Shelf();
+  $effect(() => {
+    void many.open();
+    return () => many.close();
+  });
+  $effect(() => shelf.follow());
+
+  let files = $state.raw<readonly File[]>([]);
+  let lookId = $state('');
+  let chosen = $state(usualOutput());
+  let badQuality = $state(false);
+  let pattern = $state('{name}-{look}');
+  let target = $state<'zip' | 'folder'>('zip');
+  let folder = $state.raw<Folder | null>(null);
+  let overwrite = $state(false);
+  let over = $state(false);
+  /** What could not be done, in words for a person. */
+  let problem = $state('');
+
+  const ENDINGS = IMAGE_FILES.split(',');
+  const picksFolders = 'showDirectoryPicker' in window;
+  const looks = $derived(shelf.looks);
+  $effect(() => {
+    if (!looks.some(({ id }) => id === lookId)) lookId = looks[0]?.id ?? '';
+  });
+  const look = $derived(looks.find(({ id }) => id === lookId) ?? looks[0]);
+  const bytes = $derived(files.reduce((sum, { size }) => sum + size, 0));
+
+  /** What the first file is called that is made, or why none can be. */
+  const named = $derived.by(() => {
+    const names = files.length > 0 ? files.map(({ name }) => name) : ['picture'];
+    try {
+      const [first] = outputsOf(names, look.look, { pattern, settings: settingsOf(chosen) });
+      return { first, wrong: '' };
+    } catch (error) {
+      return { first: '', wrong: (error as Error).message };
+    }
+  });
+  const noFolder = $derived(target === 'folder' && !folder);
+
+  function add(more: readonly File[]): void {
+    if (more.length === 0) return;
+    if (many.run) {
+      problem = 'These files wait until the work at hand is put away: “New work” does that.';
+      return;
+    }
+    const isPicture = ({ name }: File): boolean => ENDINGS.some((one) => name.toLowerCase().endsWith(one));
+    const others = more.filter((file) => !isPicture(file));
+    const first = others.slice(0, 3).map(({ name }) => `“${name}”`);
+    problem =
+      others.length === 0
+        ? ''
+        : `${first.join(', ')}${others.length > 3 ? ` and ${others.length - 3} more` : ''} ${others.length === 1 ? 'is no picture and was' : 'are no pictures and were'} left out: it takes ${IMAGE_FORMATS}.`;
+    files = [...files, ...more.filter(isPicture)];
+  }
+
+  async function pickFolder(): Promise<void> {
+    const pick = (window as unknown as { showDirectoryPicker(of: object): Promise<Folder> })
+      .showDirectoryPicker;
+    try {
+      folder = await pick({ mode: 'readwrite', id: 'kromba-many' });
+    } catch (error) {
+      if ((error as Error).name !== 'AbortError') problem = (error as Error).message;
+    }
+  }
+
+  async function doing(work: () => Promise<void>): Promise<void> {
+    problem = '';
+    try {
+      await work();
+    } catch (error) {
+      problem = (error as Error).message;
+    }
+  }
+
+  const begin = (): Promise<void> =>
+    doing(async () => {
+      const given = files;
+      await many.begin(given, {
+        look: { look: look.look, files: look.files },
+        settings: settingsOf(chosen),
+        pattern,
+        folder: target === 'folder' ? folder : null,
+        overwrite
+      });
+    });
+  const again = (): Promise<void> =>
+    doing(async () => {
+      await many.clear();
+      files = [];
+    });
+  const save = (): Promise<void> =>
+    doing(async () => saveFile(`${many.run!.look.look.name}.zip`, await many.zip()));
+  const sheet = (): Promise<void> =>
+    doing(async () => {
+      const made = many.items.filter(({ small }) => small);
+      const sheets = Math.ceil(made.length / SHEET_HOLDS);
+      for (let i = 0; i < sheets; i++) {
+        const part = made.slice(i * SHEET_HOLDS, (i + 1) * SHEET_HOLDS);
+        saveFile(`contact sheet${sheets > 1 ? ` ${i + 1}` : ''}.jpg`, await contactSheet(part));
+      }
+    });
+  const open = (item: Item): Promise<void> =>
+    doing(async () => {
+      const opening = new Opening(await openLibrary(), () => Promise.resolve());
+      await opening.add([await many.made(item)]);
+      problem = opening.problems.map(({ text }) => text).join(' ');
+    });
+
+  /** What failed stands first, once nothing moves any more. */
+  const shown = $derived(
+    many.working
+      ? many.items
+      : [...many.items].sort(
+          (a, b) => Number(b.state === 'failed') - Number(a.state === 'failed') || a.n - b.n
+        )
+  );
+  const finished = $derived(many.run !== null && many.waiting === 0 && !many.working);
+  const settingsTold = $derived.by(() => {
+    if (!many.run) return '';
+    const { format, space, longerSide, depth } = many.run.settings;
+    const { title, deepBits } = fileFormats.find(({ id }) => id === format)!;
+    const bits = { u8: '8 bit', u16: `${deepBits ?? 16} bit`, f32: '32-bit float' }[depth];
+    return [title, bits, spaceOf(space ?? 'srgb').title, longerSide ? `${longerSide} px` : 'full size'].join(
+      ', '
+    );
+  });
+  const count = (n: number, what: string): string => `${n} ${what}${n === 1 ? '' : 's'}`;
+</script>
+
+<svelte:window
+  ondragover={(event) => {
+    event.preventDefault();
+    over = true;
+  }}
+  ondragleave={(event) => {
+    if (event.relatedTarget === null) over = false;
+  }}
+  ondrop={(event) => {
+    event.preventDefault();
+    over = false;
+    void droppedFiles(event).then(add);
+  }}
+/>
+
+<main>
+  <header>
+    <a href="/"><h1>Kromba</h1></a>
+    <span class="quiet">Many files</span>
+    <span class="space"></span>
+    {#if many.ready && !many.run && !many.elsewhere}
+      <OpenButton
+        label="Pictures to work on"
+        icon={FolderOpen}
+        accept={IMAGE_FILES}
+        disabled={false}
+        onopen={add}>Choose pictures</OpenButton
+      >
+    {/if}
+  </header>
+  <aside>
+    {#if many.run}
+      <dl>
+        <dt>Look</dt>
+        <dd>{many.run.look.look.name}</dd>
+        <dt>Files</dt>
+        <dd>{settingsTold}</dd>
+        <dt>Into</dt>
+        <dd>{many.run.folder ? `the folder “${many.run.folder.name}”` : 'one zip'}</dd>
+      </dl>
+      <p role="status">
+        {many.done} of {many.items.length} made{many.failed > 0 ? `, ${many.failed} failed` : ''}.
+        {#if many.paused}Paused.{:else if many.working && many.left !== null}About {durationTold(
+            many.left / 1000
+          )} left.{:else if !many.working && many.waiting > 0}Stopped; what was made is kept.{/if}
+      </p>
+      <ProgressBar
+        labelText="How much of it is done"
+        hideLabel
+        size="sm"
+        value={many.done + many.failed}
+        max={many.items.length}
+      />
+      <div class="buttons">
+        {#if many.working}
+          {#if many.paused}
+            <Button size="small" on:click={() => many.unpause()}>Go on</Button>
+          {:else}
+            <Button size="small" kind="tertiary" on:click={() => many.pause()}>Pause</Button>
+          {/if}
+          <Button size="small" kind="ghost" on:click={() => many.stop()}>Stop</Button>
+        {:else}
+          {#if many.waiting > 0}
+            <Button size="small" on:click={() => void many.proceed()}>Go on</Button>
+          {/if}
+          {#if many.failed > 0}
+            <Button size="small" kind="tertiary" on:click={() => void many.retry()}
+              >Try the failed again</Button
+            >
+          {/if}
+          {#if many.done > 0 && !many.run.folder}
+            <Button size="small" kind={finished ? 'primary' : 'tertiary'} on:click={() => void save()}
+              >Save the zip</Button
+            >
+          {/if}
+          {#if many.done > 0}
+            <Button size="small" kind="ghost" on:click={() => void sheet()}>Contact sheet</Button>
+            <Button size="small" kind="ghost" on:click={() => window.print()}>Print</Button>
+          {/if}
+          <Button size="small" kind="ghost" on:click={() => void again()}>New work</Button>
+        {/if}
+      </div>
+      {#if many.working}
+        <p class="quiet">It goes on while this page is open, and can be gone on with after a reload.</p>
+      {/if}
+    {:else if many.ready}
+      <Select labelText="Look" bind:selected={lookId} helperText={look?.look.note ?? ''}>
+        {#each looks as { id, look: one } (id)}<SelectItem value={id} text={one.name} />{/each}
+      </Select>
+      <OutputSettings bind:chosen bind:bad={badQuality} largest={Infinity} />
+      <TextInput
+        labelText="Names"
+        bind:value={pattern}
+        invalid={named.wrong !== ''}
+        invalidText={named.wrong}
+        helperText={`${named.first} · {name} {look} {n} {date}`}
+      />
+      {#if picksFolders}
+        <RadioButtonGroup legendText="Into" bind:selected={target}>
+          <RadioButton value="zip" labelText="one zip" />
+          <RadioButton value="folder" labelText="a folder" />
+        </RadioButtonGroup>
+        {#if target === 'folder'}
+          <div class="buttons">
+            <Button size="small" kind="tertiary" on:click={() => void pickFolder()}
+              >{folder ? `“${folder.name}”` : 'Choose the folder'}</Button
+            >
+          </div>
+          <Checkbox labelText="Write over files that are there" bind:checked={overwrite} />
+        {/if}
+      {/if}
+      <Button
+        disabled={files.length === 0 || named.wrong !== '' || badQuality || noFolder || many.elsewhere}
+        on:click={() => void begin()}
+        >{files.length === 0 ? 'Make them' : `Make ${count(files.length, 'file')}`}</Button
+      >
+    {/if}
+  </aside>
+  <section>
+    <div class="messages" aria-live="polite">
+      {#if many.elsewhere}
+        <InlineNotification
+          lowContrast
+          kind="info"
+          hideCloseButton
+          title="Another tab is at it."
+          subtitle="Many files are worked on in one tab at a time. This one goes on when that one is closed."
+        />
+      {/if}
+      {#each [problem, many.problem].filter(Boolean) as text (text)}
+        <InlineNotification lowContrast kind="error" title="That could not be done." subtitle={text} />
+      {/each}
+    </div>
+    {#if many.run}
+      <ul class="cards" aria-label="Files">
+        {#each shown as item (item.n)}<ManyCard {item} onopen={() => void open(item)} />{/each}
+      </ul>
+    {:else if files.length > 0}
+      <div class="line">
+        <span>{count(files.length, 'file')}, {bytesTold(bytes)}</span>
+        <button class="tool raised" onclick={() => (files = [])}>Take all off the list</button>
+      </div>
+      <ul class="list" aria-label="Files">
+        {#each files as file, i (i)}
+          <li>
+            <span class="name" title={file.name}>{file.name}</span>
+            <span class="quiet">{bytesTold(file.size)}</span>
+            <button
+              class="tool"
+              aria-label={`Take ${file.name} off the list`}
+              onclick={() => (files = files.filter((_, k) => k !== i))}>✕</button
+            >
+          </li>
+        {/each}
+      </ul>
+    {:else if many.ready}
+      <div class="empty">
+        <h2>No files yet</h2>
+        <p>
+          Drop {IMAGE_FORMATS} files or whole folders anywhere here, or choose them with the button above. Each
+          is made into a file of its own by the look on the left; the files themselves stay as they are.
+        </p>
+      </div>
+    {/if}
+  </section>
+  {#if over}<DropVeil several={false} right={false} />{/if}
+</main>
+
+<style>
+  main {
+    display: grid;
+    grid-template: 48px 1fr / 348px 1fr;
+    min-height: 100vh;
+  }
+  header {
+    display: flex;
+    grid-column: 1 / -1;
+    align-items: center;
+    gap: 14px;
+    padding-left: 24px;
+    border-bottom: 1px solid var(--k-line);
+  }
+  header a {
+    text-decoration: none;
+  }
+  header :global(.bx--btn) {
+    height: 47px;
+  }
+  h1 {
+    margin: 0;
+    color: var(--k-bone);
+    font-size: 16px;
+    font-weight: 600;
+  }
+  h2 {
+    margin: 0;
+    font-size: 16px;
+    font-weight: 600;
+  }
+  .space {
+    flex: 1;
+  }
+  aside {
+    container-type: inline-size;
+    position: sticky;
+    top: 0;
+    display: flex;
+    flex-direction: column;
+    gap: 16px;
+    align-self: start;
+    padding: 20px 24px;
+  }
+  aside :global(.bx--btn) {
+    max-width: none;
+  }
+  dl {
+    display: grid;
+    grid-template-columns: auto 1fr;
+    gap: 6px 16px;
+    margin: 0;
+    font-size: 14px;
+  }
+  dt {
+    color: var(--k-text-quiet);
+  }
+  dd {
+    margin: 0;
+    overflow-wrap: anywhere;
+  }
+  .buttons {
+    display: grid;
+    grid-template-columns: 1fr 1fr;
+    gap: 8px;
+  }
+  .buttons :global(.bx--btn) {
+    width: 100%;
+    padding-right: 12px;
+  }
+  section {
+    min-width: 0;
+    padding: 20px 24px 32px;
+    border-left: 1px solid var(--k-line);
+    background: var(--k-surface);
+  }
+  .messages :global(.bx--inline-notification) {
+    max-width: 900px;
+    margin: 0 0 12px;
+  }
+  .cards {
+    display: grid;
+    grid-template-columns: repeat(auto-fill, minmax(270px, 1fr));
+    gap: 14px;
+    margin: 0;
+    padding: 0;
+    list-style: none;
+  }
+  .line,
+  .list li {
+    display: flex;
+    gap: 16px;
+    align-items: center;
+  }
+  .line {
+    justify-content: space-between;
+    margin-bottom: 8px;
+  }
+  .list {
+    margin: 0;
+    padding: 0;
+    list-style: none;
+  }
+  .list li {
+    min-height: 32px;
+    border-bottom: 1px solid var(--k-line);
+    font-size: 14px;
+  }
+  .name {
+    flex: 1;
+    overflow: hidden;
+    text-overflow: ellipsis;
+    white-space: nowrap;
+  }
+  .empty {
+    display: grid;
+    place-content: center;
+    min-height: 60vh;
+    text-align: center;
+  }
+  .empty p {
+    max-width: 480px;
+    margin-top: 8px;
+    color: var(--k-text-quiet);
+  }
+  @media print {
+    header,
+    aside,
+    .messages {
+      display: none;
+    }
+    main {
+      display: block;
+    }
+    section {
+      padding: 0;
+      border: 0;
+      background: #fff;
+    }
+    .cards {
+      grid-template-columns: repeat(3, 1fr);
+    }
+  }
+</style>
