@@ -1,5 +1,5 @@
 import { defineConfig } from '@playwright/test';
-import { chromiumLaunch } from './scripts/chromium';
+import { testLaunch } from './scripts/chromium';
 
 const PORT = 4291;
 const LONG = /(whole-day|agreement|sky|readable|looks)\.spec\.ts$/;
@@ -24,7 +24,7 @@ export default defineConfig({
     navigationTimeout: 40_000,
     viewport: { width: 1280, height: 800 },
     screenshot: 'only-on-failure',
-    launchOptions: chromiumLaunch
+    launchOptions: testLaunch()
   },
   webServer: {
     command: 'node scripts/run.mjs demo',

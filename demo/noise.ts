@@ -8,13 +8,15 @@ export function noise(x: number, y: number, z = 0): number {
   const u = fade(x - xi);
   const v = fade(y - yi);
   const near = sheet(xi, yi, zi, u, v);
-  return near + (sheet(xi, yi, zi + 1, u, v) - near) * fade(z - zi);
+  const w = fade(z - zi);
+  return w === 0 ? near : near + (sheet(xi, yi, zi + 1, u, v) - near) * w;
 }
 
 /** The noise on one plane of the lattice. */
 function sheet(xi: number, yi: number, k: number, u: number, v: number): number {
-  const a = corner(xi, yi, k) + (corner(xi + 1, yi, k) - corner(xi, yi, k)) * u;
-  const b = corner(xi, yi + 1, k) + (corner(xi + 1, yi + 1, k) - corner(xi, yi + 1, k)) * u;
+  const [near, far] = [corner(xi, yi, k), corner(xi, yi + 1, k)];
+  const a = near + (corner(xi + 1, yi, k) - near) * u;
+  const b = far + (corner(xi + 1, yi + 1, k) - far) * u;
   return a + (b - a) * v;
 }
 

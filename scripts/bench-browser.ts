@@ -4,7 +4,7 @@ import { join } from 'node:path';
 import { chromium, type Page } from 'playwright-core';
 import { parseDocument, type Step } from '../src/core/document';
 import { packBundle } from '../src/core/files/bundle';
-import { chromiumLaunch } from './chromium';
+import { benchLaunch } from './chromium';
 import { serve } from './serve';
 
 type Say = (what: string, found: string, wanted: string, held: boolean | null) => void;
@@ -308,7 +308,7 @@ export async function benchBrowser(
 ): Promise<void> {
   const folder = await mkdtemp(join(tmpdir(), 'kromba-bench-'));
   const { server, address } = await serve(0);
-  const browser = await chromium.launch(chromiumLaunch);
+  const browser = await chromium.launch(benchLaunch());
   try {
     const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
     for (const [format, { bytes, theirs }] of does('files') ? Object.entries(made) : []) {

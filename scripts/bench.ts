@@ -17,7 +17,7 @@ import { provideNodeWasm } from '../src/engine/node/wasm';
 import { BROWSER_PARTS, benchBrowser } from './bench-browser';
 import { benchSky, skyDocument } from './bench-sky';
 import { buildIfChanged } from './build';
-import { ensureChromium } from './chromium';
+import { ensureForBenches } from './chromium';
 import { command } from './command';
 
 const WIDTH = 6000;
@@ -354,7 +354,7 @@ await command(async () => {
   sharp.concurrency(1);
   sharp.cache(false);
   provideNodeWasm();
-  await ensureChromium();
+  await ensureForBenches();
   buildIfChanged();
   process.stdout.write(
     `Kromba's bench: ${WIDTH}×${HEIGHT}, best of ${RUNS} runs where nothing else is said\n\n`

@@ -2,7 +2,7 @@ import { mkdirSync, readFileSync, rmSync } from 'node:fs';
 import { availableParallelism } from 'node:os';
 import pLimit from 'p-limit';
 import { buildIfChanged } from './build';
-import { ensureChromium } from './chromium';
+import { ensureForTests } from './chromium';
 import { command } from './command';
 import { ensurePartners } from './partners';
 import { ensureSamples } from './samples';
@@ -59,7 +59,7 @@ const CHECKS: readonly (readonly [title: string, ...args: string[]])[] = [
 
 /** What comes from Debian, one after the other: its packages are put there by one at a time. */
 async function ensureFromDebian(): Promise<string[]> {
-  await ensureChromium();
+  await ensureForTests();
   return ensurePartners();
 }
 

@@ -5,7 +5,7 @@ import type { Step } from '../../src/core/document';
 import { evaluate } from '../../src/core/path/evaluate';
 import type { Plan } from '../../src/core/path/plan';
 import { randomStream } from '../../src/core/random';
-import { floatFrame, planOf, stepOf } from '../../src/core/testing';
+import { greyFrame, planOf, stepOf } from '../../src/core/testing';
 import type { Frame } from '../../src/core/raster/frame';
 import { expose, gradientAt, type Exposing } from './expose';
 import { FRAME_HEIGHT, FRAME_WIDTH, sessionOf } from './frames';
@@ -19,12 +19,8 @@ const [WIDTH, HEIGHT] = [FRAME_WIDTH, FRAME_HEIGHT];
 /** Nearer to the border what is a star is not told so surely. */
 const BORDER = 12;
 
-const frameOf = (width: number, height: number, grey: (i: number) => number): Frame =>
-  floatFrame(
-    width,
-    height,
-    Float32Array.from({ length: 3 * width * height }, (_, i) => grey(Math.floor(i / 3)))
-  );
+const frameOf = (grey: ArrayLike<number>, white = 1, width = WIDTH, height = HEIGHT): Frame =>
+  greyFrame(width, height, (x, y) => grey[y * width + x] / white);
 const inner = ({ x, y }: { readonly x: number; readonly y: number }): boolean =>
   x > BORDER && y > BORDER && x < WIDTH - BORDER && y < HEIGHT - BORDER;
 
@@ -55,10 +51,23 @@ const stretch = (method: string): Step => stepOf('stretch', { method, auto: { be
 const sharpen = (fwhm: number): Step =>
   stepOf('deconvolve', { psf: { kind: 'moffat', fwhm, beta: 3 }, iterations: 5, rings: 0.8 });
 
-interface Taken {
+interface Exposure {
   readonly taking: Exposing;
   readonly exposed: ReturnType<typeof expose>;
   readonly truth: ReturnType<typeof truthOf>;
+}
+
+const exposures = new Map<string, Exposure>();
+function exposure(id: 'lantern' | 'quern', which: number): Exposure {
+  const key = `${id} ${which}`;
+  if (!exposures.has(key)) {
+    const taking = sessionOf(id).exposures[which];
+    exposures.set(key, { taking, exposed: expose(taking, WIDTH, HEIGHT), truth: truthOf(taking) });
+  }
+  return exposures.get(key)!;
+}
+
+interface Taken extends Exposure {
   readonly plan: Plan;
   readonly found: StarsSolution['stars'];
   /** Stars over 10 σ, the brightest first. */
@@ -71,19 +80,12 @@ function taken(
   which: number,
   made: (taking: Exposing) => readonly Step[] = () => []
 ): Taken {
-  const taking = sessionOf(id).exposures[which];
-  const exposed = expose(taking, WIDTH, HEIGHT);
-  const truth = truthOf(taking);
-  const frame = frameOf(WIDTH, HEIGHT, (i) => exposed.samples[i] / WHITE);
+  const { taking, exposed, truth } = exposure(id, which);
+  const frame = frameOf(exposed.samples, WHITE);
   const steps = made(taking);
   const [grey] = steps.length > 0 ? evaluate(planOf(frame, steps, [], 'linear'), 0, everywhere).planes : [];
   const coded = steps.some(({ op }) => op === 'stretch');
-  const plan = planOf(
-    grey ? frameOf(WIDTH, HEIGHT, (i) => grey[i]) : frame,
-    [stepOf('stars')],
-    [],
-    coded ? 'coded' : 'linear'
-  );
+  const plan = planOf(grey ? frameOf(grey) : frame, [stepOf('stars')], [], coded ? 'coded' : 'linear');
   const { stars: found } = plan.steps[0].op.solved!(plan.steps[0].coefficients) as StarsSolution;
   const at = ({ x, y }: Star): number => Math.floor(y) * WIDTH + Math.floor(x);
   const bright = taking.stars
@@ -165,7 +167,7 @@ describe('stars and what is left without them', () => {
   const random = randomStream(12);
   const taking = sessionOf('quern', width, height).exposures[0];
   const exposed = expose(taking, width, height);
-  const frame = frameOf(width, height, (i) => exposed.samples[i] / WHITE);
+  const frame = frameOf(exposed.samples, WHITE, width, height);
   const rect = { x: 0, y: 0, width, height };
   const kept = (keep: string, more: object = {}, where: object | null = null): Float32Array => {
     const step = stepOf('stars', { keep, ...more }, { where });
@@ -174,11 +176,12 @@ describe('stars and what is left without them', () => {
 
   it('add up to what came in, to the bit', () => {
     const [rest, stars] = [kept('rest'), kept('stars')];
-    let changed = 0;
+    let [changed, off] = [0, 0];
     rest.forEach((v, i) => {
-      expect(Math.fround(v + stars[i])).toBe(Math.fround(exposed.samples[i] / WHITE));
+      if (Math.fround(v + stars[i]) !== Math.fround(exposed.samples[i] / WHITE)) off++;
       if (stars[i] !== 0) changed++;
     });
+    expect(off).toBe(0);
     expect(changed).toBeGreaterThan(1000);
     for (let k = 0; k < 20_000; k++) {
       const [sample, filled] = [0, 0].map(() => Math.fround((random() - 0.1) * 10 ** (-6 * random())));
@@ -230,8 +233,9 @@ describe('stars and what is left without them', () => {
     const all = evaluate(plan, 0, rect).planes[0];
     const part = { x: 211, y: 143, width: 90, height: 70 };
     const [cut] = evaluate(plan, 0, part).planes;
-    for (let y = 0; y < part.height; y++)
-      for (let x = 0; x < part.width; x++)
-        expect(cut[y * part.width + x]).toBe(all[(part.y + y) * width + part.x + x]);
+    for (let y = 0; y < part.height; y++) {
+      const from = (part.y + y) * width + part.x;
+      expect(cut.slice(y * part.width, (y + 1) * part.width)).toEqual(all.slice(from, from + part.width));
+    }
   });
 });

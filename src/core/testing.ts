@@ -20,8 +20,9 @@ import { buildPyramid, sharedSamples, type Frame, type SampleType } from './rast
 /** A frame of float samples, interleaved RGB. */
 export function floatFrame(width: number, height: number, rgb: ArrayLike<number>): Frame {
   const samples = sharedSamples('f32', width * height * 3);
-  samples.set(Float32Array.from(rgb));
-  const missing = Array.from(samples).filter(Number.isNaN).length;
+  samples.set(rgb);
+  let missing = 0;
+  for (let i = 0; i < samples.length; i++) if (Number.isNaN(samples[i])) missing++;
   const levels = buildPyramid({ width, height, samples }, 3);
   return {
     width,
@@ -36,15 +37,12 @@ export function floatFrame(width: number, height: number, rgb: ArrayLike<number>
 }
 
 /** A grey frame in floats, by place. */
-export const greyFrame = (width: number, height: number, value: (x: number, y: number) => number): Frame =>
-  floatFrame(
-    width,
-    height,
-    Float32Array.from({ length: 3 * width * height }, (_, i) => {
-      const at = Math.floor(i / 3);
-      return value(at % width, Math.floor(at / width));
-    })
-  );
+export function greyFrame(width: number, height: number, value: (x: number, y: number) => number): Frame {
+  const rgb = new Float32Array(3 * width * height);
+  for (let y = 0, i = 0; y < height; y++)
+    for (let x = 0; x < width; x++, i += 3) rgb[i] = rgb[i + 1] = rgb[i + 2] = value(x, y);
+  return floatFrame(width, height, rgb);
+}
 
 /** A frame of even noise. */
 export function noiseFrame(

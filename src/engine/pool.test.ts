@@ -373,6 +373,17 @@ describe('a worker that can’t go on', () => {
     vi.useRealTimers();
   });
 
+  it('may take longer over a file: a codec gives no sign', async () => {
+    vi.useFakeTimers();
+    const { ports, pool } = poolOf(1);
+    void pool.run('open', { file: new Blob(['file']) }).catch(() => undefined);
+    await vi.advanceTimersByTimeAsync(170_000);
+    expect(ports).toHaveLength(1);
+    await vi.advanceTimersByTimeAsync(15_000);
+    expect(ports).toHaveLength(2);
+    vi.useRealTimers();
+  });
+
   it('gives work up that hangs three times over', async () => {
     vi.useFakeTimers();
     const { ports, run } = poolOf(1);

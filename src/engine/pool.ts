@@ -2,7 +2,7 @@ import type { Frame } from '../core/raster/frame';
 import { TILE, type Rect } from '../core/raster/raster';
 import { EngineError } from './engine-error';
 import { Preparing, type Run } from './preparing';
-import { SignsOfLife } from './signs-of-life';
+import { SignsOfLife, SILENT } from './signs-of-life';
 import { DocumentError, framesOf } from '../core/document';
 import { FileError } from '../core/files';
 import {
@@ -73,6 +73,8 @@ const SAMPLES_AT_ONCE = 2 * TILE ** 2;
 /** How many of the requests that were taken back last are remembered. */
 const REMEMBERED = 1024;
 
+/** A codec gives no sign while it unpacks a picture: a small file can hold a large one. In ms. */
+const SILENT_OPENING = 180_000;
 /** A request that brings down so many workers is given up. */
 const MOST_DEATHS = 3;
 /** So many workers in a row may fail to load before that is told; each waits a little longer, in ms. */
@@ -101,7 +103,7 @@ export class Pool {
   private dispatchIsDue = false;
   /** How many calls of `together` are under way. */
   private gathering = 0;
-  private readonly life: SignsOfLife;
+  private readonly life: SignsOfLife<Request>;
   /** What is known of whole pictures. */
   readonly preparing: Preparing<Request>;
   private unloaded = 0;
@@ -117,7 +119,8 @@ export class Pool {
     this.life = new SignsOfLife(
       size,
       (place) => this.members[place].requests[0] ?? null,
-      (place) => this.replace(this.members[place], 'silent')
+      (place) => this.replace(this.members[place], 'silent'),
+      ({ job }) => (job.kind === 'open' ? SILENT_OPENING : SILENT)
     );
     this.preparing = new Preparing<Request>(
       this.run.bind(this) as Run,

@@ -1,5 +1,5 @@
 /** A worker that gives no sign of life for so long, in ms, hangs; looked after every so often. */
-const SILENT = 20_000;
+export const SILENT = 20_000;
 const LOOK_AFTER = 2000;
 
 /** What a worker was at when it was looked at last, and since when it has given no other sign. */
@@ -10,7 +10,7 @@ interface Seen {
 }
 
 /** Looks after workers while there is work: each counts on in shared memory as it goes, and one that does not hangs. */
-export class SignsOfLife {
+export class SignsOfLife<W extends object> {
   /** Where the workers count. */
   readonly signs: Int32Array;
   private readonly seen: (Seen | null)[];
@@ -20,11 +20,13 @@ export class SignsOfLife {
   /**
    * @param workOf what the worker at a place is at; null where it is at nothing
    * @param onSilent called with the place of one that hangs
+   * @param silentFor for how many ms the work may give no sign
    */
   constructor(
     size: number,
-    private readonly workOf: (place: number) => object | null,
-    private readonly onSilent: (place: number) => void
+    private readonly workOf: (place: number) => W | null,
+    private readonly onSilent: (place: number) => void,
+    private readonly silentFor: (work: W) => number = () => SILENT
   ) {
     this.signs = new Int32Array(new SharedArrayBuffer(4 * size));
     this.seen = Array.from({ length: size }, () => null);
@@ -56,7 +58,7 @@ export class SignsOfLife {
       working = true;
       const sign = Atomics.load(this.signs, place);
       if (slept || at !== seen?.at || sign !== seen.sign) this.seen[place] = { at, sign, since: now };
-      else if (now - seen.since > SILENT) this.onSilent(place);
+      else if (now - seen.since > this.silentFor(at)) this.onSilent(place);
     });
     if (!working) this.end();
   }

@@ -30,6 +30,7 @@ import { withEvaluated } from '../core/path/evaluate';
 import { keptAsItIs, narrowed, quantize } from '../core/path/quantize';
 import { settledFrame, unsettled } from '../core/path/settled';
 import { measureShift } from '../core/path/shift';
+import { clippedCounts } from '../core/measure/histogram';
 import { noiseOf } from '../core/measure/noise';
 import { countedPlane, lowerHalvesOf, noiseOfPlane, planeStatistics } from '../core/measure/statistics';
 import { takenOut } from '../core/measure/taken-out';
@@ -207,11 +208,7 @@ export class Workshop {
         const n = width * height;
         const values = channels.map(() => new Float32Array(n));
         fillPresent(channels, planes, encoding, values, n);
-        const counts = values.map((plane) => ({
-          low: plane.reduce((sum, v) => sum + (v <= 0 ? 1 : 0), 0),
-          high: plane.reduce((sum, v) => sum + (v >= 1 ? 1 : 0), 0)
-        }));
-        return { counts };
+        return { counts: values.map(clippedCounts) };
       }),
     takenOut: ({ other, rect, channels, ...source }) => {
       const valuesOf = (at: PictureAt): Float32Array[] =>

@@ -63,3 +63,24 @@ it('has no work where its files could not be kept', async () => {
   expect(await store.load()).toBeNull();
   expect(await store.input(0)).toBeUndefined();
 });
+
+it('has no work where it was stopped while its files were copied, and copies no further', async () => {
+  const stopped = new AbortController();
+  const reason = new DOMException('The work was stopped.', 'AbortError');
+  let copied = 0;
+  const stopping = Array.from({ length: 4 }, () => {
+    const blob = { size: 5 } as Blob;
+    Object.defineProperty(blob, 'self', {
+      enumerable: true,
+      get: () => {
+        if (++copied === 2) stopped.abort(reason);
+        return 1;
+      }
+    });
+    return blob;
+  });
+  await expect(store.begin(run, stopping, stopped.signal)).rejects.toBe(reason);
+  expect(copied).toBe(2);
+  expect(await store.load()).toBeNull();
+  expect(await store.input(0)).toBeUndefined();
+});

@@ -86,15 +86,19 @@ export class ManyStore {
     return run ? { run, outcomes: new Map(keys.map((key, i) => [key, values[i]])) } : null;
   }
 
-  /** Takes the place of what was there. @throws StorageError; then there is none */
-  async begin(run: ManyRun, inputs: readonly Blob[]): Promise<void> {
+  /** Takes the place of what was there. @throws StorageError, or what `signal` says; then there is none */
+  async begin(run: ManyRun, inputs: readonly Blob[], signal?: AbortSignal): Promise<void> {
     await this.clear();
     try {
       await guarded('The files can’t be kept over a reload.', async () => {
         // One by one, so that what is copied need not lie in memory.
-        for (const [n, input] of inputs.entries()) await this.db.put('inputs', input, n);
+        for (const [n, input] of inputs.entries()) {
+          if (signal?.aborted) return;
+          await this.db.put('inputs', input, n);
+        }
         await this.db.put('run', run, 'run');
       });
+      signal?.throwIfAborted();
     } catch (error) {
       await this.clear().catch(() => undefined);
       throw error;

@@ -3,7 +3,7 @@ import { describe, expect, it } from 'vitest';
 import { quantize } from '../path/quantize';
 import { randomStream } from '../random';
 import type { Raster } from '../raster/raster';
-import { matrixInto, outputSpaces, spaceOf, type SpaceId } from './output';
+import { matrixInto, spaces, spaceOf, type SpaceId } from './output';
 
 const COUNT = 1000;
 const random = randomStream(70);
@@ -42,7 +42,7 @@ describe('spaces that files are written in', () => {
 
   it('keep greys grey and white white, to the last step of 16 bits', () => {
     const greys = Float32Array.from({ length: 256 }, (_, i) => i / 255);
-    for (const { id } of outputSpaces) {
+    for (const { id } of spaces) {
       const samples = new Uint16Array(3 * 256);
       quantize({ ...raster, width: 256, planes: [greys, greys, greys] }, samples, 256, { space: id });
       for (let i = 0; i < 256; i++) {

@@ -69,7 +69,7 @@ function inProfile(matrix: Matrix3): Matrix3 {
   return whole.map((v) => v / 65536) as unknown as Matrix3;
 }
 
-const spaces: readonly Space[] = [
+export const spaces: readonly Space[] = [
   // IEC 61966-2-1.
   { id: 'srgb', title: 'sRGB', toXyz: RGB_TO_XYZ, curve: null, white: D65 },
   // SMPTE EG 432-1, with the white and curve of sRGB.
@@ -122,7 +122,6 @@ const spaces: readonly Space[] = [
   )
 ];
 
-export const outputSpaces: readonly Space[] = spaces;
 export const spaceOf = (id: SpaceId): Space => spaces.find((one) => one.id === id)!;
 
 /** The curve of a space in full. */

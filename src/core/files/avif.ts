@@ -1,11 +1,10 @@
 import type { SpaceId } from '../colour/output';
 import { reader, rgbaOf, samplesOf, writer } from './codec';
 import { checkSize, damaged, truncated, type DecodedImage, type FinishedImage } from './image';
+import { latin } from './latin';
 import { CICP_UNKNOWN, cicpProfile } from './png-colour';
 
 /** AVIF (ISO/IEC 14496-12 and 23008-12, AV1 in HEIF): still pictures of 8, 10 and 12 bits. */
-const latin = (bytes: Uint8Array): string => String.fromCharCode(...bytes);
-
 const BRANDS = ['avif', 'avis'];
 export const isAvif = (bytes: Uint8Array): boolean => {
   if (latin(bytes.subarray(4, 8)) !== 'ftyp') return false;
@@ -42,6 +41,79 @@ const within = (bytes: Uint8Array, { at, content }: Box, skip = 0): Box[] => [
   ...boxes(bytes, at + skip, at + content.length)
 ];
 
+/** Reads whole numbers one after another. @throws FileError where the box ends before */
+class Numbers {
+  private at = 0;
+  private readonly view: DataView;
+  constructor({ content }: Box) {
+    this.view = new DataView(content.buffer, content.byteOffset, content.length);
+  }
+
+  next(bytes: 1 | 2 | 4): number {
+    const at = this.at;
+    if (at + bytes > this.view.byteLength) throw damaged('one of its parts is shorter than it says');
+    this.at += bytes;
+    return bytes === 1
+      ? this.view.getUint8(at)
+      : bytes === 2
+        ? this.view.getUint16(at)
+        : this.view.getUint32(at);
+  }
+
+  /** The version of the box, and its flags. */
+  begin(): { readonly version: number; readonly flags: number } {
+    const word = this.next(4);
+    return { version: word >>> 24, flags: word & 0xffffff };
+  }
+}
+
+/** What is said of each item of the file: its properties, by number, and what it refers to. */
+interface Items {
+  readonly primary: number;
+  readonly properties: ReadonlyMap<number, readonly Box[]>;
+  readonly references: readonly { readonly kind: string; readonly from: number; readonly to: number[] }[];
+}
+
+/** Which of all properties are which item's (ISO/IEC 23008-12, 9.3.1). */
+function propertiesOf(box: Box, all: readonly Box[]): Map<number, Box[]> {
+  const found = new Map<number, Box[]>();
+  const numbers = new Numbers(box);
+  const { version, flags } = numbers.begin();
+  for (let count = numbers.next(4); count > 0; count--) {
+    const item = numbers.next(version < 1 ? 2 : 4);
+    const own: Box[] = [];
+    for (let left = numbers.next(1); left > 0; left--) {
+      const index = flags & 1 ? numbers.next(2) & 0x7fff : numbers.next(1) & 0x7f;
+      // 0 stands for none.
+      if (index > all.length) throw damaged('it speaks of a property that it has not');
+      if (index > 0) own.push(all[index - 1]);
+    }
+    found.set(item, own);
+  }
+  return found;
+}
+
+/** @throws FileError */
+function readItems(bytes: Uint8Array): Items {
+  const meta = [...boxes(bytes, 0, bytes.length)].find(({ type }) => type === 'meta');
+  const parts = meta ? within(bytes, meta, 4) : [];
+  const [first, properties, refers] = ['pitm', 'iprp', 'iref'].map((name) =>
+    parts.find(({ type }) => type === name)
+  );
+  const inside = properties ? within(bytes, properties) : [];
+  const [container, owners] = ['ipco', 'ipma'].map((name) => inside.find(({ type }) => type === name));
+  if (!first || !container || !owners) throw damaged('it holds no picture header');
+  const numbers = new Numbers(first);
+  const primary = numbers.next(numbers.begin().version === 0 ? 2 : 4);
+  const wide = refers && new Numbers(refers).begin().version > 0 ? 4 : 2;
+  const references = (refers ? within(bytes, refers, 4) : []).map((box) => {
+    const of = new Numbers(box);
+    const from = of.next(wide);
+    return { kind: box.type, from, to: Array.from({ length: of.next(2) }, () => of.next(wide)) };
+  });
+  return { primary, properties: propertiesOf(owners, within(bytes, container)), references };
+}
+
 interface Header {
   readonly width: number;
   readonly height: number;
@@ -63,14 +135,21 @@ function orientationOf(turns: number, mirror: number | null): number {
   return table[turned as 1];
 }
 
-/** @throws FileError */
+/** What is said of the picture that is meant to be shown: a grid's own bits are those of its first part. @throws FileError */
 function readHeader(bytes: Uint8Array): Header {
-  const meta = [...boxes(bytes, 0, bytes.length)].find(({ type }) => type === 'meta');
-  const properties = meta && within(bytes, meta, 4).find(({ type }) => type === 'iprp');
-  const container = properties && within(bytes, properties).find(({ type }) => type === 'ipco');
-  if (!container) throw damaged('it holds no picture header');
-  const all = within(bytes, container);
-  const [size, config] = ['ispe', 'av1C'].map((type) => all.find((box) => box.type === type)?.content);
+  const { primary, properties, references } = readItems(bytes);
+  const own = (item: number): readonly Box[] => properties.get(item) ?? [];
+  const all = own(primary);
+  const tile = references.find(({ kind, from }) => kind === 'dimg' && from === primary)?.to[0];
+  const holders = tile === undefined ? all : [...all, ...own(tile)];
+  const size = all.find(({ type }) => type === 'ispe')?.content;
+  const config = holders.find(({ type }) => type === 'av1C')?.content;
+  const alpha = references.some(
+    ({ kind, from, to }) =>
+      kind === 'auxl' &&
+      to.some((item) => item === primary || item === tile) &&
+      own(from).some(({ type, content }) => type === 'auxC' && latin(content).includes('alpha'))
+  );
   if (!size || size.length < 12 || !config || config.length < 4) throw damaged('it holds no picture header');
   const view = new DataView(size.buffer, size.byteOffset, size.length);
   const colours = all.filter(({ type }) => type === 'colr');
@@ -91,7 +170,7 @@ function readHeader(bytes: Uint8Array): Header {
   return {
     ...{ width: view.getUint32(4), height: view.getUint32(8), profile, notices },
     bits: deep ? ((config[2] & 0x20) !== 0 ? 12 : 10) : 8,
-    alpha: all.some(({ type, content }) => type === 'auxC' && latin(content).includes('alpha')),
+    alpha,
     orientation: orientationOf((turn ?? 0) & 3, mirror === undefined ? null : mirror & 1),
     numbers: numbers ? numbers.at + 4 : null
   };

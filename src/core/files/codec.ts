@@ -81,14 +81,13 @@ export function writer(
   };
 }
 
-/** Samples without what RGBA has and the picture has not. @param scale whole samples of the codec's by the picture's */
-export function samplesOf({ data, width, height }: Pixels, alpha: boolean, scale = 1): Samples {
+/** Samples without what RGBA has and the picture has not. */
+export function samplesOf({ data, width, height }: Pixels, alpha: boolean): Samples {
   const channels = alpha ? 4 : 3;
   const deep = data instanceof Uint16Array;
   const samples = sharedSamples(deep ? 'u16' : 'u8', width * height * channels);
   for (let i = 0, at = 0; i < data.length; i += 4)
-    for (let c = 0; c < channels; c++)
-      samples[at++] = deep ? Math.min(65535, data[i + c] * scale) : data[i + c];
+    for (let c = 0; c < channels; c++) samples[at++] = data[i + c];
   return samples;
 }
 

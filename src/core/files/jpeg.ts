@@ -5,6 +5,7 @@ import { PlainImageData, withImageData } from './codec';
 import { joined } from './deflate';
 import { checkSize, damaged, FileError, truncated, type DecodedImage, type FinishedImage } from './image';
 import { readInks, type Sampling } from './jpeg-inks';
+import { latin } from './latin';
 import { exifOrientation } from './orientation';
 import { INKS_CONVERTED } from './profile';
 import { srgbProfile } from './srgb-profile';
@@ -159,8 +160,6 @@ function scans(bytes: Uint8Array, from: number, end: number): number {
   }
   return count;
 }
-
-const latin = (bytes: Uint8Array): string => String.fromCharCode(...bytes);
 
 const decoder = once(async () => initDecoder(await wasmModule('jpeg-decode')));
 const encoder = once(async () => initEncoder(await wasmModule('jpeg-encode')));

@@ -1,6 +1,6 @@
 import { instantiate } from 'lcms-wasm';
 import { expect, it } from 'vitest';
-import { outputSpaces, spaceOf } from '../colour/output';
+import { spaces, spaceOf } from '../colour/output';
 import { quantize } from '../path/quantize';
 import { randomStream } from '../random';
 import type { Raster } from '../raster/raster';
@@ -34,7 +34,7 @@ it('is taken by lcms for the sRGB that lcms itself makes', async () => {
 
 const GREY_FLOAT = (1 << 22) | (3 << 16) | (1 << 3) | 4;
 
-it.each(outputSpaces.slice(1).map(({ id }) => id))('lcms comes to what is written in %s', async (id) => {
+it.each(spaces.slice(1).map(({ id }) => id))('lcms comes to what is written in %s', async (id) => {
   const lcms = await instantiate();
   const random = randomStream(13);
   const count = 1000;

@@ -1,10 +1,10 @@
 import { joined } from './deflate';
 import { reader, rgbaOf, samplesOf, writer } from './codec';
 import { checkSize, damaged, FileError, truncated, type DecodedImage, type FinishedImage } from './image';
+import { latin } from './latin';
 import { exifOrientation } from './orientation';
 
 /** WebP (RFC 9649): still pictures of 8 bits, with or without loss. */
-const latin = (bytes: Uint8Array): string => String.fromCharCode(...bytes);
 const [ALPHA, ANIMATION, PROFILE] = [0x10, 0x02, 0x20];
 export const WEBP_LONGEST = 16383;
 

@@ -209,6 +209,16 @@ interface Exports {
   believedPart(coarse: number, made: number, n: number, share: number, curve: number): void;
   splineRows(from: number, to: number, width: number, height: number, step: number): void;
   splineColumns(from: number, to: number, width: number, height: number, step: number): void;
+  extremeRows(
+    from: number,
+    to: number,
+    width: number,
+    height: number,
+    r: number,
+    most: boolean,
+    line: number
+  ): void;
+  extremeColumns(from: number, to: number, width: number, height: number, r: number, most: boolean): void;
   screen(r: number, g: number, b: number, alpha: number, to: number, n: number): void;
 }
 

@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { randomStream } from '../random';
-import { counted, histogram, meanOf } from './histogram';
+import { clippedCounts, counted, histogram, meanOf } from './histogram';
 
 const random = randomStream(31);
 const plane = Float32Array.from({ length: 5000 }, () => 1.4 * random() - 0.2);
@@ -32,5 +32,12 @@ describe('a histogram', () => {
 
   it('takes only the first n values', () => {
     expect(histogram(Float32Array.of(0.1, 0.2, 0.9), 2, 4).total).toBe(2);
+  });
+
+  it('tells what is clipped at either end, the ends themselves too, and what is missing at neither', () => {
+    expect(clippedCounts(Float32Array.of(-0.1, 0, 1e-9, 0.5, 1, 1.2, 7, Number.NaN))).toEqual({
+      low: 2,
+      high: 3
+    });
   });
 });

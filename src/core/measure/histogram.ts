@@ -55,3 +55,14 @@ export function meanOf(plane: Float32Array, n: number): number {
   }
   return count ? sum / count : 0;
 }
+
+/** How many samples are at 0 or below, and at 1 or above; missing ones are neither. */
+export function clippedCounts(values: Float32Array): { readonly low: number; readonly high: number } {
+  let [low, high] = [0, 0];
+  for (let i = 0; i < values.length; i++) {
+    const v = values[i];
+    if (v <= 0) low++;
+    else if (v >= 1) high++;
+  }
+  return { low, high };
+}

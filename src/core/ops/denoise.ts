@@ -96,7 +96,8 @@ export const denoise = defineOp<DenoiseParams, DenoiseCoefficients, DenoiseSolut
           ? filled({ x, y, width, height, plane }, present, scales + 1)
           : plane.subarray(0, n);
         const how = { noise: scaledCurve(curve, strength), threshold: thresholds[c], scales, rows: rows[c] };
-        denoisePlane({ x, y, width, height, plane: came }, made, how, source.goOn ?? (() => undefined));
+        const goOn = source.goOn ?? ((): void => undefined);
+        denoisePlane({ x, y, width, height, plane: came }, made, how, goOn, source.needed);
         out[c].set(made.subarray(0, n));
       });
     });

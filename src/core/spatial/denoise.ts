@@ -1,6 +1,6 @@
 import { eitherWay, inRoom, simd, takePlane } from '../kernels/arena';
 import { scaledCurve, sigmaAt, type NoiseCurve } from '../measure/noise-curve';
-import type { Rect } from '../raster/raster';
+import { grow, type Rect } from '../raster/raster';
 import { BLOCK, curveTable, shrinkBlocks, STEP } from './shrink-blocks';
 
 export interface DenoiseHow {
@@ -22,8 +22,11 @@ interface Part extends Rect {
 /** What a coarser scale says otherwise counts up to so many σ, and for less the more it is beyond: there it is structure. */
 const BELIEVED = 0.25;
 
-/** How many samples around one it depends on. */
-export const denoiseReach = (scales: number): number => (2 * (BLOCK - 1) + 3) * (2 ** scales - 1);
+/** How many samples around one a size by itself depends on: two rounds of blocks, and what is read of it by its halves. */
+const OWN_REACH = 2 * (BLOCK - 1) + 3;
+
+/** The same of all sizes. */
+export const denoiseReach = (scales: number): number => OWN_REACH * (2 ** scales - 1);
 
 const mod = (v: number, by: number): number => ((v % by) + by) % by;
 /** The place in a row of so many samples that stands for one beyond its ends: as in a mirror at its edge. */
@@ -140,28 +143,75 @@ function believed(coarse: Float32Array, made: Float32Array, n: number, noise: No
   );
 }
 
+/** A part of a part, by its place in it. */
+function cut({ x, y, width, plane }: Part, rect: Rect): Part {
+  const out = takePlane(rect.width * rect.height);
+  for (let v = 0; v < rect.height; v++) {
+    const from = (rect.y + v) * width + rect.x;
+    out.set(plane.subarray(from, from + rect.width), v * rect.width);
+  }
+  return { x: x + rect.x, y: y + rect.y, width: rect.width, height: rect.height, plane: out };
+}
+
+/** The places of a coarser part that `addExpanded` looks at for those of a finer one. */
+function underneath({ x, y }: Rect, needed: Rect, coarse: Rect): Rect {
+  const along = (from: number, size: number, coarseFrom: number, most: number): [number, number] => {
+    const first = Math.max(0, Math.floor(from / 2) - 1 - coarseFrom);
+    const last = Math.min(most - 1, Math.floor((from + size - 1) / 2) + 1 - coarseFrom);
+    return [first, last - first + 1];
+  };
+  const [left, width] = along(x + needed.x, needed.width, coarse.x, coarse.width);
+  const [top, height] = along(y + needed.y, needed.height, coarse.y, coarse.height);
+  return { x: left, y: top, width, height };
+}
+
 /**
  * Takes noise out of a plane: two rounds of shrunk blocks, the second led by the first, at its own size and at halves of it, each of which
- * says what is coarser than a block (Pierazzo, Lebrun, Rais, Morel & Facciolo 2017, multi-scale DCT).
+ * says what is coarser than a block (Pierazzo, Lebrun, Rais, Morel & Facciolo 2017, multi-scale DCT). Each size is computed only as far
+ * around what is asked for as it is needed there.
  * @param goOn called between rounds; what it throws ends it
+ * @param needed what is asked for, by its place in the part: `out` is left as it is elsewhere, or filled with whatever comes
  */
-export function denoisePlane(part: Part, out: Float32Array, how: DenoiseHow, goOn: () => void): void {
-  const n = part.width * part.height;
+export function denoisePlane(
+  part: Part,
+  out: Float32Array,
+  how: DenoiseHow,
+  goOn: () => void,
+  needed: Rect = { x: 0, y: 0, width: part.width, height: part.height }
+): void {
+  const near = grow(needed, OWN_REACH, part.width, part.height);
+  const all = near.width === part.width && near.height === part.height;
   inRoom(() => {
-    const pilot = takePlane(n);
-    goOn();
-    round(part, null, pilot, how);
-    goOn();
-    round(part, { ...part, plane: pilot }, out, how);
-  });
-  if (how.scales <= 1 || n === 1) return;
-  inRoom(() => {
-    const came = halved(part);
-    const made = halved({ ...part, plane: out });
-    const coarse = takePlane(came.width * came.height);
-    const noise = scaledCurve(how.noise, 0.5);
-    denoisePlane(came, coarse, { ...how, noise, scales: how.scales - 1 }, goOn);
-    believed(coarse, made.plane, coarse.length, how.noise);
-    addExpanded({ ...part, plane: out }, { ...came, plane: coarse });
+    const own = all ? part : cut(part, near);
+    const made = { ...own, plane: all ? out : takePlane(own.width * own.height) };
+    inRoom(() => {
+      const pilot = takePlane(own.width * own.height);
+      goOn();
+      round(own, null, pilot, how);
+      goOn();
+      round(own, { ...own, plane: pilot }, made.plane, how);
+    });
+    if (how.scales > 1 && part.width * part.height > 1)
+      inRoom(() => {
+        const came = halved(part);
+        const fine = halved(made);
+        const coarse = { ...came, plane: takePlane(came.width * came.height) };
+        const noise = scaledCurve(how.noise, 0.5);
+        denoisePlane(
+          came,
+          coarse.plane,
+          { ...how, noise, scales: how.scales - 1 },
+          goOn,
+          underneath(part, needed, came)
+        );
+        const under = all ? coarse : cut(coarse, { ...fine, x: fine.x - came.x, y: fine.y - came.y });
+        believed(under.plane, fine.plane, fine.width * fine.height, how.noise);
+        addExpanded(made, under);
+      });
+    if (all) return;
+    for (let v = needed.y; v < needed.y + needed.height; v++) {
+      const from = (v - near.y) * own.width + needed.x - near.x;
+      out.set(made.plane.subarray(from, from + needed.width), v * part.width + needed.x);
+    }
   });
 }

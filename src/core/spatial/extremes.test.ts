@@ -1,4 +1,6 @@
 import { describe, expect, it } from 'vitest';
+import { inRoom, takePlane } from '../kernels/arena';
+import { randomStream } from '../random';
 import { extremes } from './extremes';
 import type { Field } from './field';
 
@@ -38,5 +40,43 @@ describe('the least and the largest about each', () => {
     expect(low.slice(2)).toEqual([3, 3, 3]);
     expect(high.slice(2)).toEqual([3, 8, 8]);
     expect(low[0]).toBeGreaterThan(high[0]);
+  });
+
+  // Windows are doubled until they are as wide: reaches about powers of two, and wider than the picture.
+  it.each([
+    [1, 1, 0],
+    [1, 9, 3],
+    [7, 5, 1],
+    [19, 11, 2],
+    [18, 12, 3],
+    [21, 13, 4],
+    [33, 9, 7],
+    [37, 22, 8],
+    [40, 17, 9],
+    [16, 16, 25]
+  ])('%i × %i samples, %i to each side: by kernels, by the plain way, and one by one', (width, height, r) => {
+    const random = randomStream(width * 100 + r);
+    const plane = Float32Array.from({ length: width * height }, () => random() - 0.5);
+    const field = { x: 0, y: 0, width, height, present: null } as unknown as Field;
+    const square = (x: number, y: number): number[] => {
+      const found: number[] = [];
+      for (let v = Math.max(0, y - r); v <= Math.min(height - 1, y + r); v++)
+        found.push(...plane.subarray(v * width + Math.max(0, x - r), v * width + Math.min(width, x + r + 1)));
+      return found;
+    };
+    const at = (i: number): number[] => square(i % width, Math.floor(i / width));
+    const [least, most] = [Math.min, Math.max].map((of) => Array.from(plane, (_, i) => of(...at(i))));
+    const [low, high] = [new Float32Array(plane.length), new Float32Array(plane.length)];
+    // Nothing lies in the kernels' memory: the plain way.
+    extremes(plane, low, high, field, r);
+    expect([Array.from(low), Array.from(high)]).toEqual([least, most]);
+    inRoom(
+      () => {
+        const [a, b] = [takePlane(plane.length), takePlane(plane.length)];
+        extremes(plane, a, b, field, r);
+        expect([Array.from(a), Array.from(b)]).toEqual([least, most]);
+      },
+      64 * (plane.length + width + 2 * r + 64)
+    );
   });
 });

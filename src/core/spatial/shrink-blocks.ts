@@ -1,6 +1,8 @@
 import { eitherWay, inRoom, matrixAt, simd, takePlane } from '../kernels/arena';
 import { sigmaAt, type NoiseCurve } from '../measure/noise-curve';
 
+/** Samples that the kernel works in. */
+const ROOM = 1280;
 /** Side of a block. */
 export const BLOCK = 8;
 /** Every fourth block of a row is taken, in turn from row to row, counted from the picture's corner: within 0.1 dB of all of them. Where
@@ -32,7 +34,7 @@ export function shrinkBlocks(
   rows: 1 | 2
 ): void {
   inRoom(() => {
-    const room = takePlane(3 * BLOCK * BLOCK);
+    const room = takePlane(ROOM);
     eitherWay(
       [plane, sum, weights, room, ...(pilot ? [pilot] : [])],
       (at, total, weigh, space, pilotAt = 0) =>

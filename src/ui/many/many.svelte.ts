@@ -37,6 +37,8 @@ export interface Wanted {
 /** Pixels along the longer side of a small picture. */
 const SMALL = 320;
 const LOCK = 'kromba-many';
+const NOT_KEPT =
+  'Nothing of this is kept over a reload: what waits, and what is not in a folder yet, is lost with the page.';
 
 const extensionOf = ({ format }: RenderSettings): string =>
   fileFormats.find(({ id }) => id === format)!.extensions[0];
@@ -70,6 +72,8 @@ export class Many {
   /** Milliseconds that what is left takes, about; null while nothing tells. */
   left = $state<number | null>(null);
   private store: ManyStore | null = null;
+  /** The store, where it has what is worked on now. */
+  private kept: ManyStore | null = null;
   private inputs: readonly Blob[] = [];
   private stopped: AbortController | null = null;
   private goOn: (() => void) | null = null;
@@ -101,6 +105,7 @@ export class Many {
       this.store = await ManyStore.open();
       const known = await this.store.load();
       if (known) {
+        this.kept = this.store;
         this.run = known.run;
         const { names, outputs } = known.run;
         this.items = names.map((name, n) => this.itemOf(n, name, outputs[n], known.outcomes.get(n)));
@@ -156,22 +161,21 @@ export class Many {
     this.working = true;
     this.run = run;
     this.items = names.map((name, n) => this.itemOf(n, name, outputs[n]));
-    let notKept = '';
+    this.kept = null;
+    let notKept = NOT_KEPT;
     try {
-      await this.store?.begin(run, files);
+      await this.store?.begin(run, files, stopped.signal);
+      if (this.store) [this.kept, notKept] = [this.store, ''];
     } catch (error) {
-      if (!folder) {
+      // The folder has room of its own; and what was stopped can be gone on with while the page is open.
+      if (!folder && !stopped.signal.aborted) {
         this.working = false;
         await this.clear();
         throw error;
       }
-      // The folder has room of its own.
-      this.store?.close();
-      this.store = null;
-      notKept = (error as Error).message;
+      if (!stopped.signal.aborted) notKept = (error as Error).message;
     }
-    await this.work(run, stopped.signal);
-    this.problem ||= notKept;
+    await this.work(run, stopped.signal, notKept);
   }
 
   /** Goes on with what waits. */
@@ -179,11 +183,12 @@ export class Many {
     if (!this.run || this.working) return;
     this.stopped = new AbortController();
     this.working = true;
-    await this.work(this.run, this.stopped.signal);
+    await this.work(this.run, this.stopped.signal, this.kept ? '' : NOT_KEPT);
   }
 
-  private async work(run: ManyRun, signal: AbortSignal): Promise<void> {
-    this.problem = '';
+  /** @param told what is to be known of it from the beginning */
+  private async work(run: ManyRun, signal: AbortSignal, told: string): Promise<void> {
+    this.problem = told;
     try {
       if (run.folder && !(await mayWrite(run.folder)))
         throw new Error(`Kromba may not write into the folder “${run.folder.name}”. Allow it, and go on.`);
@@ -258,8 +263,8 @@ export class Many {
       outcome = { ...outcome, problem: (error as Error).message };
     }
     const { name, output } = this.items[n];
-    await this.store?.done(n, outcome, result);
-    if (!this.store && result) this.unstored.set(n, result);
+    await this.kept?.done(n, outcome, result);
+    if (!this.kept && result) this.unstored.set(n, result);
     this.items = this.items.map((item) => (item.n === n ? this.itemOf(n, name, output, outcome) : item));
   }
 
@@ -267,7 +272,7 @@ export class Many {
   private readonly unstored = new Map<number, Blob>();
 
   private async input(n: number): Promise<Blob> {
-    const file = this.inputs[n] ?? (await this.store?.input(n));
+    const file = this.inputs[n] ?? (await this.kept?.input(n));
     if (!file) throw new Error('The file is not in this browser’s storage any more. Choose it again.');
     return file;
   }
@@ -292,7 +297,7 @@ export class Many {
   /** Tries those again that failed. */
   async retry(): Promise<void> {
     const failed = this.items.filter(({ state }) => state === 'failed').map(({ n }) => n);
-    await this.store?.undone(failed);
+    await this.kept?.undone(failed);
     this.items = this.items.map((item) =>
       item.state === 'failed' ? { ...item, state: 'waiting', problem: '' } : item
     );
@@ -307,7 +312,7 @@ export class Many {
       if (!handle) throw new Error(`“${output}” is not in the folder any more.`);
       return handle.getFile();
     }
-    const file = this.unstored.get(n) ?? (await this.store?.result(n));
+    const file = this.unstored.get(n) ?? (await this.kept?.result(n));
     if (!file) throw new Error(`“${output}” is not in this browser’s storage any more.`);
     return new File([file], output, { type: file.type });
   }
@@ -327,6 +332,7 @@ export class Many {
     this.run = null;
     this.inputs = [];
     this.unstored.clear();
+    this.kept = null;
     await this.store?.clear().catch((error: Error) => (this.problem = error.message));
   }
 }

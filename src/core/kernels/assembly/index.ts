@@ -10,7 +10,7 @@ export {
 export { addDoubled, believedPart, halveBlocks, quotientRows, shrinkBlocks } from './blocks';
 export { filterRow, unfilterRow } from './png';
 export { bendFew, bendPlane, levelsPlane, turnHues } from './tables';
-export { expandPlane, guided, reducePlane, shrinkRow, splineColumns, splineRows } from './spatial';
+export { expandPlane, extremeColumns, extremeRows, guided, reducePlane, shrinkRow, splineColumns, splineRows } from './spatial';
 
 export function mixThree(x: usize, y: usize, z: usize, u: usize, v: usize, w: usize, n: i32, m: usize): void {
   const m0 = v128.load32_splat(m, 0), m1 = v128.load32_splat(m, 4), m2 = v128.load32_splat(m, 8), m3 = v128.load32_splat(m, 12);

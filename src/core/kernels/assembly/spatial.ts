@@ -265,3 +265,78 @@ export function splineColumns(from: usize, to: usize, width: i32, height: i32, s
     }
   }
 }
+
+/** Of each sample and the one `apart` behind it, the lesser, or the larger. */
+// @ts-ignore: decorator
+@inline
+function ofBoth(a: v128, b: v128, most: bool): v128 {
+  return most ? f32x4.max(a, b) : f32x4.min(a, b);
+}
+
+/**
+ * Writes the least sample, or with `most` the largest, of the 2r + 1 about each of a row. `line` holds `width` + 2r + 8 samples:
+ * a row with nothing at either side, in which the windows are doubled until they are as wide.
+ */
+export function extremeRows(
+  from: usize,
+  to: usize,
+  width: i32,
+  height: i32,
+  r: i32,
+  most: bool,
+  line: usize
+): void {
+  const nothing: f32 = most ? -Infinity : Infinity;
+  const whole = width + 2 * r;
+  for (let y = 0; y < height; y++) {
+    const at = <usize>(y * width) << 2;
+    for (let x = 0; x < r; x++) store<f32>(line + (<usize>x << 2), nothing);
+    memory.copy(line + (<usize>r << 2), from + at, <usize>width << 2);
+    for (let x = width + r; x < whole + 8; x++) store<f32>(line + (<usize>x << 2), nothing);
+    let wide = 1;
+    while (wide <= r) {
+      const off = <usize>wide << 2;
+      // What stands behind is read before it is changed.
+      for (let x = 0; x + wide < whole; x += 4) {
+        const place = line + (<usize>x << 2);
+        v128.store(place, ofBoth(v128.load(place), v128.load(place + off), most));
+      }
+      wide += wide;
+    }
+    const off = <usize>(2 * r + 1 - wide) << 2;
+    let x = 0;
+    for (; x + 4 <= width; x += 4) {
+      const place = line + (<usize>x << 2);
+      v128.store(to + at + (<usize>x << 2), ofBoth(v128.load(place), v128.load(place + off), most));
+    }
+    for (; x < width; x++) {
+      const place = line + (<usize>x << 2);
+      const a = load<f32>(place), b = load<f32>(place + off);
+      store<f32>(to + at + (<usize>x << 2), most ? max(a, b) : min(a, b));
+    }
+  }
+}
+
+/** The same down the columns. `to` must not be `from`. */
+export function extremeColumns(from: usize, to: usize, width: i32, height: i32, r: i32, most: bool): void {
+  const line = <usize>width << 2;
+  for (let y = 0; y < height; y++) {
+    const first = from + <usize>max(0, y - r) * line;
+    const last = from + <usize>min(height - 1, y + r) * line;
+    const target = to + <usize>y * line;
+    let x: usize = 0;
+    for (; x + 16 <= line; x += 16) {
+      let found = v128.load(first + x);
+      for (let at = first + line; at <= last; at += line) found = ofBoth(found, v128.load(at + x), most);
+      v128.store(target + x, found);
+    }
+    for (; x < line; x += 4) {
+      let found = load<f32>(first + x);
+      for (let at = first + line; at <= last; at += line) {
+        const v = load<f32>(at + x);
+        found = most ? max(found, v) : min(found, v);
+      }
+      store<f32>(target + x, found);
+    }
+  }
+}
