@@ -2,14 +2,13 @@ import { execFileSync } from 'node:child_process';
 import { readFileSync, writeFileSync } from 'node:fs';
 import { readFile } from 'node:fs/promises';
 import { converter, differenceCiede2000 } from 'culori';
-import { decode } from 'fast-png';
 import { zipSync } from 'fflate';
 import sharp from 'sharp';
 import type { Page } from '@playwright/test';
 import { readFits } from '../src/core/files/fits/read';
 import { writeFits } from '../src/core/files/fits/write';
 import { randomStream } from '../src/core/random';
-import { expect, exported, screenOf, settled, test, type Screen } from './bench-page';
+import { decodedPng, expect, exported, screenOf, settled, test, type Screen } from './bench-page';
 
 const { steps, masks } = JSON.parse(readFileSync('e2e/every-op.json', 'utf8')) as Record<string, object[]>;
 
@@ -59,7 +58,7 @@ async function screenAfter(page: Page, key: string): Promise<Screen> {
   return screenOf(page);
 }
 
-type Png = ReturnType<typeof decode>;
+type Png = ReturnType<typeof decodedPng>;
 
 /** At 1:1 the screen’s 8 bits are the export’s 16, rounded. @returns how many samples were compared @throws where one is not */
 function compared(full: Screen, png: Png): number {
@@ -91,10 +90,10 @@ test('with every step in the path, preview at 1:1, export and headless render gi
   await page.waitForURL('**/work/**');
   await settled(page, 200_000);
   // It waits for the small pictures of more than twenty steps, each of the path up to it.
-  const png = decode(await readFile(await exported(page, undefined, 240_000)));
+  const png = decodedPng(await readFile(await exported(page, undefined, 240_000)));
   const out = info.outputPath('headless.png');
   execFileSync('npm', ['run', '-s', 'render', '--', path, '--picture', 'Every step', '--out', out]);
-  const headless = decode(await readFile(out));
+  const headless = decodedPng(await readFile(out));
   expect([headless.depth, headless.width, headless.height]).toEqual([16, png.width, png.height]);
   expect(Buffer.from(headless.data.buffer).equals(Buffer.from(png.data.buffer))).toBe(true);
 
@@ -232,10 +231,10 @@ for (const encoding of ['coded', 'linear'] as const) {
     for (const name of ['Composed', 'Averaged']) {
       await page.getByRole('group', { name: 'Pictures' }).getByRole('button', { name, exact: true }).click();
       await settled(page, 150_000);
-      const png = decode(await readFile(await exported(page, undefined, 150_000)));
+      const png = decodedPng(await readFile(await exported(page, undefined, 150_000)));
       const out = info.outputPath(`${name}.png`);
       execFileSync('npm', ['run', '-s', 'render', '--', path, '--picture', name, '--out', out]);
-      const headless = decode(await readFile(out));
+      const headless = decodedPng(await readFile(out));
       expect([headless.depth, headless.width, headless.height]).toEqual([16, 480, 360]);
       expect(Buffer.from(headless.data.buffer).equals(Buffer.from(png.data.buffer))).toBe(true);
       expect(compared(await screenAfter(page, '1'), png)).toBeGreaterThan(500_000);
@@ -338,10 +337,10 @@ test('frames that lie apart are brought onto each other alike in preview, export
     execFileSync('npm', ['run', '-s', 'render', '--', path, '--picture', picture, '--out', out]);
     return readFile(out);
   };
-  const agreed = async (name: string): Promise<ReturnType<typeof decode>> => {
+  const agreed = async (name: string): Promise<ReturnType<typeof decodedPng>> => {
     await show(name);
-    const png = decode(await readFile(await exported(page, undefined, 150_000)));
-    const theirs = decode(await headless(name, info.outputPath(`${name}.png`)));
+    const png = decodedPng(await readFile(await exported(page, undefined, 150_000)));
+    const theirs = decodedPng(await headless(name, info.outputPath(`${name}.png`)));
     expect(Buffer.from(theirs.data.buffer).equals(Buffer.from(png.data.buffer))).toBe(true);
     expect(compared(await screenAfter(page, '1'), png)).toBeGreaterThan(500_000);
     await screenAfter(page, 'f');

@@ -1,6 +1,8 @@
 import { readFile } from 'node:fs/promises';
 import { expect, test as base, type Page } from '@playwright/test';
 import { converter, differenceCiede2000 } from 'culori';
+import { decode } from 'fast-png';
+import sharp from 'sharp';
 
 const toLab = converter('lab');
 const difference = differenceCiede2000();
@@ -227,6 +229,18 @@ export async function exportedPixels(
     await choose?.();
   });
   const file = await readFile(path);
+  if (depth === '16 bit') {
+    const given = sharp(file, { ignoreIcc: true, limitInputPixels: false });
+    const space = (await given.metadata()).channels === 1 ? 'grey16' : 'rgb16';
+    const { data, info } = await given
+      .pipelineColourspace(space)
+      .toColourspace(space)
+      .raw({ depth: 'ushort' })
+      .toBuffer({ resolveWithObject: true });
+    const samples = new Uint16Array(data.buffer, data.byteOffset, data.length / 2);
+    return pixelsOf(samples, info.width, info.height, info.channels, 65535);
+  }
+  // Floats lie in it as they are.
   const directory = file.readUInt32LE(4);
   const tags = new Map(
     Array.from({ length: file.readUInt16LE(directory) }, (_, i) => {
@@ -236,11 +250,19 @@ export async function exportedPixels(
     })
   );
   const [width, height, channels, strip] = [256, 257, 277, 273].map((tag) => tags.get(tag)!);
-  const bytes = depth === '16 bit' ? 2 : 4;
-  const { buffer } = new Uint8Array(file.subarray(strip, strip + bytes * width * height * channels));
-  const data = depth === '16 bit' ? new Uint16Array(buffer) : new Float32Array(buffer);
-  expect(data).toHaveLength(width * height * channels);
-  return pixelsOf(data, width, height, channels, depth === '16 bit' ? 65535 : 1);
+  const { buffer } = new Uint8Array(file.subarray(strip, strip + 4 * width * height * channels));
+  const floats = new Float32Array(buffer);
+  expect(floats).toHaveLength(width * height * channels);
+  return pixelsOf(floats, width, height, channels, 1);
+}
+
+/** A PNG as fast-png reads it, in three channels: greys, that are written as one, three times. */
+export function decodedPng(file: Uint8Array): ReturnType<typeof decode> {
+  const png = decode(file);
+  if (png.channels !== 1) return png;
+  const data = new (png.data.constructor as Uint16ArrayConstructor)(png.data.length * 3);
+  png.data.forEach((value: number, i: number) => data.fill(value, 3 * i, 3 * i + 3));
+  return { ...png, channels: 3, data };
 }
 
 /** One channel at every n-th pixel. */

@@ -1,8 +1,8 @@
 import { readFile } from 'node:fs/promises';
 import { converter, differenceCiede2000 } from 'culori';
-import { decode } from 'fast-png';
 import type { Page } from '@playwright/test';
 import {
+  decodedPng,
   addStep,
   dragOver,
   expect,
@@ -35,8 +35,8 @@ const tabs = (page: Page): ReturnType<Page['locator']> => page.locator('.place-t
 const figures = (page: Page): ReturnType<Page['locator']> => page.locator('.figures');
 
 /** A picture as it is exported, in 16 bit. */
-async function exportOf(page: Page): Promise<ReturnType<typeof decode>> {
-  return decode(await readFile(await exported(page)));
+async function exportOf(page: Page): Promise<ReturnType<typeof decodedPng>> {
+  return decodedPng(await readFile(await exported(page)));
 }
 
 test('versions are compared beside each other, under a divider, flipped through and by their difference', async ({

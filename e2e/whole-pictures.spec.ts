@@ -1,6 +1,6 @@
 import { readFile } from 'node:fs/promises';
-import { decode } from 'fast-png';
 import {
+  decodedPng,
   addStep,
   expect,
   exported,
@@ -14,7 +14,7 @@ import {
 
 /** Mean difference of what is shown at a quarter to a file's pixels, 4×4 at a time, in steps of 8 bit. */
 async function differs({ width, height, data }: Screen, file: string): Promise<number> {
-  const png = decode(await readFile(file));
+  const png = decodedPng(await readFile(file));
   const [w, h] = [png.width / 4, png.height / 4];
   const [left, top] = [(width - w) / 2, (height - h) / 2];
   let sum = 0;

@@ -4,7 +4,6 @@ import { headOf } from '../src/core/heads';
 import { modelOf } from '../src/core/colour';
 import { readPng } from '../src/core/files/png-read';
 import { readTiff } from '../src/core/files/tiff-read';
-import { writeTiff } from '../src/core/files/tiff-write';
 import { inArena, inRoom, takePlane } from '../src/core/kernels/arena';
 import { mix } from '../src/core/ops/mix';
 import { givenFor } from '../src/core/ops/op';
@@ -256,7 +255,7 @@ async function files(
   const options = { raw: { width: WIDTH, height: HEIGHT, channels: 3 as const }, limitInputPixels: false };
   const typed = (): Sharp => sharp(new Uint16Array(samples), options).toColourspace('rgb16');
   const png = new Uint8Array(await typed().png({ compressionLevel: 6 }).toBuffer());
-  const tiff = writeTiff({ width: WIDTH, height: HEIGHT, alpha: false, samples });
+  const tiff = new Uint8Array(await typed().tiff({ compression: 'none' }).toBuffer());
   const decode = (bytes: Uint8Array): Promise<number> =>
     timed(() =>
       sharp(bytes, { limitInputPixels: false }).toColourspace('rgb16').raw({ depth: 'ushort' }).toBuffer()

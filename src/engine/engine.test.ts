@@ -2,7 +2,7 @@ import { readFileSync } from 'node:fs';
 import sharp from 'sharp';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { planOf } from '../core/testing';
-import { stepSchema, type Step } from '../core/document';
+import { stepSchema, type PictureSource, type Step } from '../core/document';
 import { decodeImage } from '../core/files';
 import { headOf } from '../core/heads';
 import { evaluate } from '../core/path/evaluate';
@@ -10,7 +10,7 @@ import { quantize } from '../core/path/quantize';
 import { buildPyramid, sharedSamples, type Frame } from '../core/raster/frame';
 import { tileRect, tilesIn } from '../core/raster/raster';
 import { randomStream } from '../core/random';
-import { exportPicture } from './export';
+import { exportPicture, type ExportSettings } from './export';
 import { nodePool, threadPort } from './node/pool';
 import { provideNodeWasm } from './node/wasm';
 import { bytesOf } from './bytes-of';
@@ -334,5 +334,38 @@ describe('work on masks', () => {
       expect(Math.abs(values[i] - (65535 - samples[3 * i + 2]))).toBeLessThan(2);
     const back = await decodeImage(file);
     expect([back.layout, back.sampleType]).toEqual(['grey', 'u16']);
+  });
+
+  it('writes greys with one channel where the format has it and nothing is lost by it', async () => {
+    const mono = stepSchema.parse({ id: 'm', op: 'mono', params: {} });
+    const one = { ...picture, steps: [mono] };
+    const channels = async (
+      of: PictureSource,
+      settings: Pick<ExportSettings, 'format' | 'depth'> & Partial<ExportSettings>
+    ): Promise<{ channels: number | undefined; pixels: Buffer }> => {
+      const file = await exportedBytes(pool, shape, of, settings);
+      const { channels: count } = await sharp(file).metadata();
+      return {
+        channels: count,
+        pixels: await sharp(file, { ignoreIcc: true }).toColourspace('b-w').raw().toBuffer()
+      };
+    };
+    for (const format of ['png', 'tiff'] as const)
+      for (const settings of [
+        { format, depth: 'u16' },
+        { format, depth: 'u8', dither: true },
+        { format, depth: 'u8', longerSide: 100, dither: true }
+      ] as const)
+        expect((await channels(one, settings)).channels).toBe(1);
+    expect((await channels(one, { format: 'webp', depth: 'u8' })).channels).toBe(3);
+    // What has colours at its right edge alone is a picture in colours.
+    const source = { kind: 'ramp', shape: 'straight', from: [WIDTH - 1, 0], to: [WIDTH - 2, 0] };
+    const dab = stepSchema.parse({ ...mono, where: { terms: [{ source }] } });
+    expect((await channels({ ...picture, steps: [dab] }, { format: 'png', depth: 'u16' })).channels).toBe(3);
+    // The same greys as of three channels.
+    const [deep] = evaluate(planOf(frame, [mono]), 0, { x: 0, y: 0, width: WIDTH, height: HEIGHT }).planes;
+    const { pixels } = await channels(one, { format: 'png', depth: 'u8' });
+    for (let i = 0; i < deep.length; i += 97)
+      expect(Math.abs(pixels[i] - 255 * deep[i])).toBeLessThanOrEqual(0.51);
   });
 });

@@ -6,7 +6,7 @@ import type { Encoding } from '../core/colour';
 import { spaceOf, type SpaceId } from '../core/colour/output';
 import { spaceProfile } from '../core/files/srgb-profile';
 import { historyOf, type PictureSource } from '../core/document';
-import { sharedSamples, type Frame, type SampleType } from '../core/raster/frame';
+import { sharedSamples, type Frame, type Samples, type SampleType } from '../core/raster/frame';
 import { TILE } from '../core/raster/raster';
 import type { Pool } from './pool';
 
@@ -21,7 +21,7 @@ export interface ExportSettings {
   readonly space?: SpaceId;
   /** 8 bits only: what is lost by rounding is spread, so that gradients do not band. */
   readonly dither?: boolean;
-  /** One plane of greys: the first of the three. */
+  /** One plane of greys: the first of the three. Where it is not asked for, formats that can hold one do where all are the same. */
   readonly grey?: boolean;
   /** FITS only: what goes in beside the samples. */
   readonly notes?: FitsNotes;
@@ -97,7 +97,7 @@ export async function exportPicture(
   const samples = sharedSamples(computed, width * height * finishedChannels({ alpha, grey }));
   const keepMissing = written.keepsMissing;
   const quantizing = { keepRange, keepMissing, grey, encoding, space, dither };
-  const tiles: Promise<null>[] = [];
+  const tiles: Promise<{ readonly grey: boolean }>[] = [];
   const stopped = new AbortController();
   const ended = signal ? AbortSignal.any([signal, stopped.signal]) : stopped.signal;
   let done = 0;
@@ -112,8 +112,10 @@ export async function exportPicture(
       );
     }
   }
+  let onePlane = grey;
   try {
-    await Promise.all(tiles);
+    const made = await Promise.all(tiles);
+    onePlane ||= Boolean(written.greys) && !alpha && made.every((tile) => tile.grey);
   } catch (error) {
     stopped.abort(error);
     await Promise.allSettled(tiles);
@@ -122,8 +124,11 @@ export async function exportPicture(
   const writing = (part: number): void =>
     onProgress({ doing: 'writing', part: COMPUTING_SHARE + (1 - COMPUTING_SHARE) * part });
   writing(0);
-  const profile = space === 'srgb' ? undefined : spaceProfile(spaceOf(space), encoding, grey);
-  const image = { width, height, alpha: alpha && !grey, grey, encoding, profile, samples };
+  const profile = space === 'srgb' ? undefined : spaceProfile(spaceOf(space), encoding, onePlane);
+  const image = {
+    ...{ width, height, alpha: alpha && !onePlane, grey: onePlane, encoding, profile },
+    samples: onePlane && !grey ? await firstOfThree(samples, computed, signal) : samples
+  };
   if (written.parts && !resized)
     return new Blob(await inParts(pool, written, written.parts, image, writing, signal), {
       type: written.mime
@@ -166,6 +171,21 @@ export const isGrey = async (
   { head, steps, pins }: PictureSource,
   signal?: AbortSignal
 ): Promise<boolean> => (await pool.run('grey', { head, steps, pins }, { priority: PRIORITY, signal })).grey;
+
+/** So many pixels at once leave the page time between. */
+const AT_ONCE = 2 ** 20;
+
+/** The first of three channels. */
+async function firstOfThree(samples: Samples, type: SampleType, signal?: AbortSignal): Promise<Samples> {
+  const out = sharedSamples(type, samples.length / 3);
+  for (let from = 0; from < out.length; from += AT_ONCE) {
+    await new Promise((resolve) => setTimeout(resolve));
+    signal?.throwIfAborted();
+    const to = Math.min(out.length, from + AT_ONCE);
+    for (let i = from; i < to; i++) out[i] = samples[3 * i];
+  }
+  return out;
+}
 
 /** A file made part by part by all workers. */
 async function inParts(

@@ -154,10 +154,10 @@ export interface Jobs {
   };
   /** How far another picture has moved against this one. */
   shift: { ask: PictureAt & { other: PictureSource }; answer: { shift: Shift } };
-  /** Computes `rect` at full size into shared `samples` of an image `width` wide. */
+  /** Computes `rect` at full size into shared `samples` of an image `width` wide, and tells whether its colours are greys there. */
   render: {
     ask: PictureSource & { rect: Rect; samples: Samples; width: number; quantizing: Quantizing };
-    answer: null;
+    answer: { grey: boolean };
   };
   /** Finished samples into the bytes of a file, resampled first where the size differs, and then rounded to its depth. */
   encode: {

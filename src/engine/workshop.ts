@@ -27,7 +27,7 @@ import { differentSizes, measureDifference, withDifference, type Differing } fro
 import { Planner, Unsettled, Unsolved } from '../core/path/planner';
 import { encodingAt, planSize, type Plan } from '../core/path/plan';
 import { withEvaluated } from '../core/path/evaluate';
-import { keptAsItIs, narrowed, quantize } from '../core/path/quantize';
+import { areGreys, keptAsItIs, narrowed, quantize } from '../core/path/quantize';
 import { settledFrame, unsettled } from '../core/path/settled';
 import { measureShift } from '../core/path/shift';
 import { clippedCounts } from '../core/measure/histogram';
@@ -274,8 +274,12 @@ export class Workshop {
     },
     shift: ({ other, ...source }) => ({ shift: measureShift(this.plan(source), this.plan(other)) }),
     render: ({ rect, samples, width, quantizing, ...source }) => {
-      this.evaluated(this.plan(source), 0, rect, 0, (raster) => quantize(raster, samples, width, quantizing));
-      return null;
+      const { alpha } = this.evaluated(this.plan(source), 0, rect, 0, (raster) => {
+        quantize(raster, samples, width, quantizing);
+        return { alpha: raster.alpha !== null };
+      });
+      const grey = Boolean(quantizing.grey) || areGreys(samples, alpha ? 4 : 3, rect, width);
+      return { grey };
     },
     encode: async (
       { format, depth, space, dither, toWidth, toHeight, quality, notes, ...image },

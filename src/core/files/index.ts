@@ -12,7 +12,7 @@ import { pngParts } from './png-write';
 import { isTiff } from './tiff-directory';
 import { readTiff } from './tiff-read';
 import { isWebp, readWebp, writeWebp } from './webp';
-import { writeTiff } from './tiff-write';
+import { tiffParts, writeTiff } from './tiff-write';
 
 export { FileError, type FinishedImage, type ReadChoices } from './image';
 export { provideWasm, type WasmName } from './wasm';
@@ -50,6 +50,8 @@ export interface FileFormat {
   readonly linearDepths: readonly SampleType[];
   /** Colour spaces it can be written in. */
   readonly spaces: readonly SpaceId[];
+  /** A picture of greys is written with one channel. */
+  readonly greys?: boolean;
   /** Floats of it can say that a sample is missing. */
   readonly keepsMissing?: boolean;
   write(image: FinishedImage, options: WriteOptions): Promise<Uint8Array>;
@@ -60,6 +62,7 @@ export interface FileFormat {
 export const fileFormats: readonly FileFormat[] = [
   {
     id: 'png',
+    greys: true,
     title: 'PNG',
     mime: 'image/png',
     extensions: ['png'],
@@ -87,6 +90,7 @@ export const fileFormats: readonly FileFormat[] = [
   },
   {
     id: 'tiff',
+    greys: true,
     title: 'TIFF',
     mime: 'image/tiff',
     extensions: ['tif', 'tiff'],
@@ -96,7 +100,8 @@ export const fileFormats: readonly FileFormat[] = [
     spaces: SPACE_IDS,
     matches: isTiff,
     read: readTiff,
-    write: (image) => Promise.resolve(writeTiff(image))
+    write: (image, { onProgress }) => writeTiff(image, onProgress),
+    parts: tiffParts
   },
   {
     id: 'webp',

@@ -6,7 +6,7 @@ export interface FileParts<P extends { readonly bytes: Uint8Array } = { readonly
   count(image: FinishedImage): number;
   /** The part of that number, from 0. @throws FileError */
   part(image: FinishedImage, index: number): Promise<P>;
-  /** What stands before and after them. @param parts all of them, in order; their bytes are not looked at */
+  /** What stands before and after them. @param parts all of them, in order; of their bytes only how many they are is looked at */
   around(
     image: FinishedImage,
     parts: readonly P[]

@@ -1,44 +1,90 @@
+import type { Samples } from '../raster/frame';
+import { joined } from './deflate';
 import { finishedChannels, type FinishedImage } from './image';
+import { writeParts, type FileParts } from './parts';
 import { greyProfile, srgbProfile } from './srgb-profile';
+import { packPart, sumOfParts, ZLIB_BEGINNING } from './zlib';
 
 const SHORT = 3;
 const LONG = 4;
 const UNDEFINED = 7;
+/** Bytes of one of each. */
+const BYTES = { [SHORT]: 2, [LONG]: 4, [UNDEFINED]: 1 };
+
+/** Of Adobe's TIFF 6.0 supplement of 2002, and section 14. */
+const [NOT_PACKED, DEFLATE] = [1, 8];
+const DIFFERENCES = 2;
+
+/** Bytes of rows that are made together, about. */
+const PART = 2 ** 21;
+
+/** 16 bits are packed; of 8 it saves little, and floats are handed on as they lie in memory. */
+const isPacked = ({ samples }: FinishedImage): boolean => samples instanceof Uint16Array;
+const rowLength = ({ width, ...kind }: FinishedImage): number => width * finishedChannels(kind);
+const rowsAPart = (image: FinishedImage): number =>
+  Math.max(1, Math.floor(PART / (rowLength(image) * image.samples.BYTES_PER_ELEMENT)));
+
+/** Each sample less the one before it of its channel, row by row (section 14); the first of a row as it is. */
+function differences(samples: Uint16Array, length: number, channels: number): Uint8Array {
+  const out = new Uint16Array(samples);
+  for (let end = out.length; end > 0; end -= length)
+    for (let i = end - 1; i >= end - length + channels; i--) out[i] -= out[i - channels];
+  return new Uint8Array(out.buffer);
+}
 
 /**
- * Baseline TIFF 6.0 in one strip, uncompressed, little endian: 8 or 16-bit integers or 32-bit floats by the
- * samples' type, with their profile; one plane of greys with that of their curve.
- * @throws RangeError for more than 4 GB
+ * TIFF 6.0, little endian: 8 or 16-bit integers or 32-bit floats by the samples' type, with their profile; one plane of greys with
+ * that of their curve. 16 bits are deflated, in strips that are made side by side; the others lie in one strip, as they are.
  */
-export function writeTiff({
-  width,
-  height,
-  alpha,
-  grey,
-  encoding = 'coded',
-  profile = grey ? greyProfile(encoding) : srgbProfile(encoding),
-  samples
-}: FinishedImage): Uint8Array {
+export const tiffParts: FileParts<{ readonly bytes: Uint8Array }> = {
+  count: (image) => Math.ceil(image.height / rowsAPart(image)),
+  async part(image, index) {
+    const [length, rows] = [rowLength(image), rowsAPart(image)];
+    const samples: Samples = image.samples.subarray(index * rows * length, (index + 1) * rows * length);
+    if (!(samples instanceof Uint16Array))
+      return { bytes: new Uint8Array(samples.buffer, samples.byteOffset, samples.byteLength).slice() };
+    const packed = await packPart(differences(samples, length, finishedChannels(image)), true);
+    const sum = new Uint8Array(4);
+    new DataView(sum.buffer).setUint32(0, sumOfParts([packed]));
+    return { bytes: joined([ZLIB_BEGINNING, packed.bytes, sum]) };
+  },
+  around(image, parts) {
+    const sizes = parts.map(({ bytes }) => bytes.length);
+    const before = beginning(image, isPacked(image) ? sizes : [sizes.reduce((sum, size) => sum + size, 0)]);
+    return { before, after: new Uint8Array(0) };
+  }
+};
+
+/** The file of all its parts. @throws RangeError for more than 4 GB */
+export const writeTiff = (image: FinishedImage, onProgress?: (part: number) => void): Promise<Uint8Array> =>
+  writeParts(tiffParts, image, onProgress);
+
+/** Header and directory of a file whose strips of so many bytes follow. @throws RangeError for more than 4 GB */
+function beginning(image: FinishedImage, strips: readonly number[]): Uint8Array {
+  const { width, height, alpha, grey, encoding = 'coded', samples } = image;
+  const profile = image.profile ?? (grey ? greyProfile(encoding) : srgbProfile(encoding));
   const channels = finishedChannels({ alpha, grey });
   const bits = samples.BYTES_PER_ELEMENT * 8;
   const float = samples instanceof Float32Array;
+  const packed = isPacked(image);
+  const offsets = [...strips];
   const fields: [tag: number, type: number, values: readonly number[] | Uint8Array][] = [
     [256, LONG, [width]],
     [257, LONG, [height]],
     [258, SHORT, Array<number>(channels).fill(bits)],
-    [259, SHORT, [1]],
+    [259, SHORT, [packed ? DEFLATE : NOT_PACKED]],
     [262, SHORT, [grey ? 1 : 2]],
-    [273, LONG, [0]],
+    [273, LONG, offsets],
     [274, SHORT, [1]],
     [277, SHORT, [channels]],
-    [278, LONG, [height]],
-    [279, LONG, [samples.byteLength]],
+    [278, LONG, [packed ? rowsAPart(image) : height]],
+    [279, LONG, strips],
     [284, SHORT, [1]],
+    ...(packed ? [[317, SHORT, [DIFFERENCES]] as [number, number, number[]]] : []),
     ...(alpha && !grey ? [[338, SHORT, [2]] as [number, number, number[]]] : []),
     [339, SHORT, Array<number>(channels).fill(float ? 3 : 1)],
     [34675, UNDEFINED, profile]
   ];
-  const BYTES = { [SHORT]: 2, [LONG]: 4, [UNDEFINED]: 1 };
   const sizeOf = (type: number, values: { length: number }): number => BYTES[type as 3] * values.length;
   const directory = 8;
   let extra = directory + 2 + 12 * fields.length + 4;
@@ -46,9 +92,14 @@ export function writeTiff({
     (sum, [, type, values]) => sum + (sizeOf(type, values) > 4 ? sizeOf(type, values) + 1 : 0),
     0
   );
-  const strip = Math.ceil((extra + outside) / 16) * 16;
-  if (strip + samples.byteLength > 2 ** 32 - 1) throw new RangeError('A TIFF holds at most 4 GB.');
-  const out = new Uint8Array(strip + samples.byteLength);
+  const start = Math.ceil((extra + outside) / 16) * 16;
+  let end = start;
+  strips.forEach((size, i) => {
+    offsets[i] = end;
+    end += size;
+  });
+  if (end > 2 ** 32 - 1) throw new RangeError('A TIFF holds at most 4 GB.');
+  const out = new Uint8Array(start);
   const view = new DataView(out.buffer);
   out.set([0x49, 0x49, 42, 0]);
   view.setUint32(4, directory, true);
@@ -64,12 +115,11 @@ export function writeTiff({
       to = extra;
       extra += sizeOf(type, values) + (sizeOf(type, values) & 1);
     }
-    (tag === 273 ? [strip] : values).forEach((v: number, k: number) => {
+    values.forEach((v: number, k: number) => {
       if (type === SHORT) view.setUint16(to + 2 * k, v, true);
       else if (type === LONG) view.setUint32(to + 4 * k, v, true);
       else view.setUint8(to + k, v);
     });
   });
-  out.set(new Uint8Array(samples.buffer, samples.byteOffset, samples.byteLength), strip);
   return out;
 }

@@ -175,7 +175,7 @@ describe('what is seen and written of a linear picture', () => {
 
   it('goes into a TIFF of floats with a profile that says so, as another library reads it', async () => {
     const samples = Float32Array.from({ length: 3 * 64 }, (_, i) => ORANGE[i % 3]);
-    const tiff = writeTiff({ width: 8, height: 8, alpha: false, encoding: 'linear', samples });
+    const tiff = await writeTiff({ width: 8, height: 8, alpha: false, encoding: 'linear', samples });
     const { icc } = await sharp(Buffer.from(tiff)).metadata();
     const lcms = await instantiate();
     const transform = lcms.cmsCreateTransform(
@@ -191,7 +191,7 @@ describe('what is seen and written of a linear picture', () => {
 
   it('comes back from that TIFF as it was, and is encoded where a document says that it is coded', async () => {
     const samples = Float32Array.from({ length: 3 * 64 }, (_, i) => ORANGE[i % 3]);
-    const tiff = writeTiff({ width: 8, height: 8, alpha: false, encoding: 'linear', samples });
+    const tiff = await writeTiff({ width: 8, height: 8, alpha: false, encoding: 'linear', samples });
     const { frame, notices } = await openFrame(tiff);
     expect(frame.encoding).toBe('linear');
     expect(notices.join()).toContain('proportional to light');

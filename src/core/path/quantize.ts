@@ -2,7 +2,7 @@ import type { Encoding, Planes } from '../colour';
 import { byMatrix } from '../colour/by-matrix';
 import { decodePlane, encodePlane } from '../colour/code-planes';
 import { encoderOf, matrixInto, spaceOf, type SpaceId } from '../colour/output';
-import type { Raster } from '../raster/raster';
+import type { Raster, Rect } from '../raster/raster';
 import { eitherWay, inRoom, simd, takeBytes, takePlane } from '../kernels/arena';
 import { sharedSamples, type Samples } from '../raster/frame';
 
@@ -89,20 +89,30 @@ function inSpace(
   return lights.map((light) => light.slice().map(encode));
 }
 
+/** Whether the three colours of each pixel are the same, within a part of an image so many pixels wide. */
+export function areGreys(samples: Samples, channels: number, part: Rect, width: number): boolean {
+  for (let y = part.y; y < part.y + part.height; y++) {
+    const from = (y * width + part.x) * channels;
+    for (let at = from; at < from + part.width * channels; at += channels)
+      if (samples[at] !== samples[at + 1] || samples[at] !== samples[at + 2]) return false;
+  }
+  return true;
+}
+
 /** So much of a step at either end belongs to its whole value, which floats come close to: whole values stay what they are. */
 const WHOLE = 1 / 512;
 
-/** A number from 0 to 1 for each place and channel, the same wherever it is asked for. */
-function noiseAt(x: number, y: number, channel: number): number {
-  let h = Math.imul(x, 0x9e3779b1) ^ Math.imul(y, 0x85ebca77) ^ Math.imul(channel + 1, 0xc2b2ae3d);
+/** A number from 0 to 1 for each place, the same wherever it is asked for and for all channels: greys stay greys. */
+function noiseAt(x: number, y: number): number {
+  let h = Math.imul(x, 0x9e3779b1) ^ Math.imul(y, 0x85ebca77) ^ 0xc2b2ae3d;
   h = Math.imul(h ^ (h >>> 15), 0x2c1b3c6d);
   h = Math.imul(h ^ (h >>> 12), 0x297a2d39);
   return ((h ^ (h >>> 15)) >>> 0) / 2 ** 32;
 }
 
-/** Rounds a value of 0…255 up or down by chance, the more likely up the nearer it is to that; by place and channel. */
-export const spreadAt = (v: number, x: number, y: number, channel: number): number =>
-  Math.floor(v + WHOLE + (1 - 2 * WHOLE) * noiseAt(x, y, channel));
+/** Rounds a value of 0…255 up or down by chance, the more likely up the nearer it is to that; by place. */
+export const spreadAt = (v: number, x: number, y: number): number =>
+  Math.floor(v + WHOLE + (1 - 2 * WHOLE) * noiseAt(x, y));
 
 /** Samples of 16 bits as they are in 8, of pixels of so many channels in rows of so many pixels. */
 export function narrowed(samples: Uint16Array, width: number, channels: number, dither: boolean): Uint8Array {
@@ -110,7 +120,7 @@ export function narrowed(samples: Uint16Array, width: number, channels: number, 
   for (let i = 0; i < samples.length; i++) {
     const pixel = Math.floor(i / channels);
     const v = samples[i] / 257;
-    out[i] = dither ? spreadAt(v, pixel % width, Math.floor(pixel / width), i % channels) : v + 0.5;
+    out[i] = dither ? spreadAt(v, pixel % width, Math.floor(pixel / width)) : v + 0.5;
   }
   return out;
 }
@@ -124,7 +134,7 @@ function spread(raster: Raster, planes: readonly Float32Array[], samples: Uint8A
       let at = (y * width + raster.x) * planes.length + c;
       for (let x = raster.x; x < raster.x + raster.width; x++, at += planes.length) {
         const v = values[i++];
-        samples[at] = v > 0 ? (v < 1 ? spreadAt(v * 255, x, y, c) : 255) : 0;
+        samples[at] = v > 0 ? (v < 1 ? spreadAt(v * 255, x, y) : 255) : 0;
       }
     }
   });
