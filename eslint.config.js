@@ -4,12 +4,13 @@ import globals from 'globals';
 import ts from 'typescript-eslint';
 import svelteConfig from './svelte.config.js';
 
-/** What each layer may not import: core ← engine ← storage and ui ← routes. */
+/** What each layer may not import: core ← engine ← storage and ui ← routes; engine ← server. */
 const above = {
-  core: ['engine', 'storage', 'ui', 'routes'],
-  engine: ['storage', 'ui', 'routes'],
-  storage: ['ui', 'routes'],
-  ui: ['routes']
+  core: ['engine', 'storage', 'ui', 'routes', 'server'],
+  engine: ['storage', 'ui', 'routes', 'server'],
+  storage: ['ui', 'routes', 'server'],
+  ui: ['routes', 'server'],
+  server: ['storage', 'ui', 'routes']
 };
 
 /** @param {string} layer @param {string[]} forbidden @param {string[]} [extra] */
@@ -63,5 +64,6 @@ export default ts.config(
   layer('core', above.core, ['svelte', 'svelte/**', 'node:*', 'idb', '$app/**', '$lib/**']),
   layer('engine', above.engine, ['svelte', 'svelte/**', 'idb', '$app/**']),
   layer('storage', above.storage, ['svelte', 'svelte/**']),
-  layer('ui', above.ui)
+  layer('ui', above.ui),
+  layer('server', above.server, ['svelte', 'svelte/**', 'idb', '$app/**'])
 );

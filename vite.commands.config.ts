@@ -1,7 +1,7 @@
 import { defineConfig } from 'vite';
 import { commands } from './scripts/commands.mjs';
 
-/** The headless commands and the thread that computes for them, side by side in one folder. */
+/** The headless commands, the server, and the thread that computes for them, side by side in one folder. */
 export default defineConfig({
   build: {
     ssr: true,
@@ -10,7 +10,8 @@ export default defineConfig({
     rolldownOptions: {
       input: {
         ...Object.fromEntries(commands.map((name) => [name, `scripts/${name}.ts`])),
-        worker: 'src/engine/node/worker.ts'
+        serving: 'scripts/serving.ts',
+        thread: 'src/engine/node/worker.ts'
       },
       output: { entryFileNames: '[name].js', chunkFileNames: '[name]-[hash].js' }
     }

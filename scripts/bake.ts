@@ -1,10 +1,10 @@
 import { parseArgs } from 'node:util';
 import { writeCube } from '../src/core/files/cube';
 import { openFrame } from '../src/core/files/open-frame';
-import { bake, errorBetween, stepOfTable } from '../src/core/lut/bake';
+import { bake, errorBetween, stepOfTable, titleOfAsking } from '../src/core/lut/bake';
 import { opOf } from '../src/core/ops';
 import { Planner } from '../src/core/path/planner';
-import { buildPyramid, sharedSamples, type Frame } from '../src/core/raster/frame';
+import { greyPixel } from '../src/core/raster/frame';
 import { provideNodeWasm } from '../src/engine/node/wasm';
 import { lookIn, lookOnFrames } from './beside';
 import { command, readInput, writeOutput } from './command';
@@ -12,22 +12,6 @@ import { command, readInput, writeOutput } from './command';
 const USAGE =
   'Usage: npm run -s bake -- LOOK.json [IMAGE] --size 17|33|65 --out FILE.cube [--title TEXT] [--domain LOW,HIGH] [--plain] [--report]';
 const SIZES = ['17', '33', '65'];
-
-/** A picture that says nothing: for looks that ask no picture. */
-function greyFrame(): Frame {
-  const samples = sharedSamples('f32', 3).fill(0.5);
-  const level = { width: 1, height: 1, samples };
-  return {
-    width: 1,
-    height: 1,
-    layout: 'rgb',
-    alpha: false,
-    sampleType: 'f32',
-    encoding: 'coded',
-    levels: buildPyramid(level, 3),
-    missing: 0
-  };
-}
 
 function domainOf(text: string): [number, number] {
   const [low, high] = text.split(',').map(Number);
@@ -54,12 +38,10 @@ await command(async () => {
   provideNodeWasm();
   const look = await lookIn(path);
   const source = await lookOnFrames(path, look);
-  const asks = look.steps.find(({ op, params }) => (opOf(op).needs?.(params) ?? null) !== null);
-  if (asks && !image)
-    throw new Error(
-      `${path}: “${asks.name ?? opOf(asks.op).title}” is solved from a picture. Name the image after the look.`
-    );
-  const frame = image ? (await openFrame(await readInput(image))).frame : greyFrame();
+  const asks = titleOfAsking(look.steps);
+  if (asks !== null && !image)
+    throw new Error(`${path}: “${asks}” is solved from a picture. Name the image after the look.`);
+  const frame = image ? (await openFrame(await readInput(image))).frame : greyPixel();
   const planner = new Planner(() => frame);
   const plan = planner.plan(source('frame', frame));
   const title = values.title ?? look.name;

@@ -5,7 +5,7 @@ import { chromium, type Page } from 'playwright-core';
 import { parseDocument, type Step } from '../src/core/document';
 import { packBundle } from '../src/core/files/bundle';
 import { benchLaunch } from './chromium';
-import { serve } from './serve';
+import { serve } from '../src/server/listen';
 
 type Say = (what: string, found: string, wanted: string, held: boolean | null) => void;
 type Made = Record<'png' | 'tiff', { bytes: Uint8Array; theirs: number }>;
@@ -307,7 +307,7 @@ export async function benchBrowser(
   say: Say
 ): Promise<void> {
   const folder = await mkdtemp(join(tmpdir(), 'kromba-bench-'));
-  const { server, address } = await serve(0);
+  const { address, end } = await serve({ port: 0 });
   const browser = await chromium.launch(benchLaunch());
   try {
     const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
@@ -392,8 +392,7 @@ export async function benchBrowser(
     }
   } finally {
     await browser.close();
-    server.close();
-    server.closeAllConnections();
+    await end();
     await rm(folder, { recursive: true, force: true });
   }
 }

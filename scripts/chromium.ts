@@ -3,7 +3,7 @@ import { spawned } from './spawned';
 
 type Build = 'chromium-headless-shell' | 'chromium';
 
-/** Debian's two builds. The one without windows of its own starts a page in two thirds of the time, and can't measure memory. */
+/** Debian's two builds. The one without windows of its own starts a page in three quarters of the time, and can't measure memory. */
 const [FOR_TESTS, FOR_BENCHES] = ['chromium-headless-shell', 'chromium'] as const;
 
 const placeOf = (build: Build): string => `/usr/bin/${build}`;

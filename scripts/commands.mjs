@@ -1,25 +1,54 @@
 // The headless commands as programs that Node runs as they are: with TypeScript compiled anew by every thread, the smallest
 // picture would take seconds.
 import { spawnSync } from 'node:child_process';
-import { existsSync, mkdirSync, readdirSync, renameSync, rmSync } from 'node:fs';
+import { existsSync, mkdirSync, readdirSync, renameSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { hashOf } from './content.mjs';
 
-const SOURCES = ['src/core', 'src/engine', 'scripts', 'package-lock.json', 'vite.commands.config.ts'];
+const SOURCES = [
+  'src/core',
+  'src/engine',
+  'src/server',
+  'scripts',
+  'package-lock.json',
+  'vite.commands.config.ts'
+];
 
 /** The commands that are bundled. */
-export const commands = ['render', 'measure', 'bake'];
+export const commands = ['render', 'measure', 'bake', 'serve', 'worker'];
 
-/** Whether another process is still building this; who was broken off has left it. @param {string} name */
-function beingMade(name) {
-  const [, maker] = /^making-(\d+)$/.exec(name) ?? [];
-  if (!maker) return false;
+/** @param {number} pid */
+function runs(pid) {
   try {
-    process.kill(Number(maker), 0);
+    process.kill(pid, 0);
     return true;
-  } catch {
-    return false;
+  } catch (error) {
+    return /** @type {NodeJS.ErrnoException} */ (error).code === 'EPERM';
   }
+}
+
+/** The process that a name is of, if it runs: who was broken off has left it. @param {string} name @param {string} mark */
+const isOfRunning = (name, mark) => name.startsWith(mark) && runs(Number(name.slice(mark.length)));
+const MAKING = 'making-';
+const USED = 'used-by-';
+
+/** Whether a process still builds a folder, or runs a program that lies there. @param {string} all @param {string} name */
+function isNeeded(all, name) {
+  if (isOfRunning(name, MAKING)) return true;
+  const folder = join(all, name);
+  return existsSync(folder) && readdirSync(folder).some((file) => isOfRunning(file, USED));
+}
+
+/** Keeps a folder as long as this process runs: its threads may begin late. @param {string} folder */
+function keep(folder) {
+  const mark = join(folder, `${USED}${process.pid}`);
+  try {
+    writeFileSync(mark, '');
+    process.once('exit', () => rmSync(mark, { force: true }));
+  } catch {
+    // Where nothing can be written, nothing is built anew either.
+  }
+  return folder;
 }
 
 /**
@@ -31,11 +60,11 @@ export function builtCommands(root) {
   const all = join(root, '.cache', 'commands');
   const hash = hashOf(SOURCES, root);
   const folder = join(all, hash);
-  if (existsSync(folder)) return folder;
+  if (existsSync(folder)) return keep(folder);
   process.stderr.write('Building the commands …\n');
   mkdirSync(all, { recursive: true });
   const older = readdirSync(all);
-  const making = join(all, `making-${process.pid}`);
+  const making = join(all, `${MAKING}${process.pid}`);
   const vite = join(root, 'node_modules', 'vite', 'bin', 'vite.js');
   const config = join(root, 'vite.commands.config.ts');
   const { status } = spawnSync(
@@ -53,6 +82,7 @@ export function builtCommands(root) {
     // Another was as quick.
     rmSync(making, { recursive: true, force: true });
   }
-  for (const name of older) if (!beingMade(name)) rmSync(join(all, name), { recursive: true, force: true });
-  return folder;
+  for (const name of older)
+    if (!isNeeded(all, name)) rmSync(join(all, name), { recursive: true, force: true });
+  return keep(folder);
 }

@@ -1,17 +1,13 @@
-import { buildIfChanged } from './build';
+import { join } from 'node:path';
+import { pathToFileURL } from 'node:url';
+import { builtCommands } from './commands.mjs';
 import { command } from './command';
 import { ensureSamples } from './samples';
-import { serve } from './serve';
-
-const USUAL_PORT = 4173;
 
 await command(async () => {
-  const port = Number(process.env['PORT'] ?? USUAL_PORT);
-  if (!Number.isInteger(port) || port < 0 || port > 65535) {
-    throw new Error(`PORT=${process.env['PORT']} is no port; use a number from 0 to 65535.`);
-  }
   await ensureSamples();
-  buildIfChanged();
-  const { address } = await serve(port);
-  process.stdout.write(`Kromba is at ${address}\n`);
+  // Bundled, as its threads are: with TypeScript compiled anew each would take seconds to start.
+  const built = pathToFileURL(join(builtCommands(process.cwd()), 'serving.js')).href;
+  const { serveUntilAsked } = (await import(built)) as typeof import('./serving');
+  await serveUntilAsked({ exactly: false });
 });

@@ -73,6 +73,15 @@ describe('render', () => {
     expect(Buffer.from(swapped).equals(await raw('a.png'))).toBe(true);
   });
 
+  it('reads a frame whose name has signs of its own', async () => {
+    const text = document().replace('tile.png', 'tile #2=a&b.png');
+    await writeFile(at('signs.kromba.json'), text);
+    await writeFile(at('tile #2=a&b.png'), await readFile(at('tile.png')));
+    const args = ['--picture', 'Swapped', '--out', at('signs.png'), '--depth', '8'];
+    expect(await run('render', at('signs.kromba.json'), ...args)).toEqual({ code: 0, out: '', error: '' });
+    expect(Buffer.from(swapped).equals(await raw('signs.png'))).toBe(true);
+  });
+
   it('takes what a step needs from other frames beside the document, and says which look can’t stand alone', async () => {
     const white = Buffer.alloc(WIDTH * HEIGHT * 3, 255);
     await sharp(white, { raw: { width: WIDTH, height: HEIGHT, channels: 3 } })

@@ -1,5 +1,5 @@
 import { parseArgs } from 'node:util';
-import { channels, readChannels, toReadout } from '../src/core/colour';
+import { channelsAt } from '../src/core/colour';
 import { openFrame } from '../src/core/files/open-frame';
 import { headOf } from '../src/core/heads';
 import { frameStatistics } from '../src/core/measure/statistics';
@@ -11,7 +11,7 @@ import { command, readInput } from './command';
 
 const USAGE = 'Usage: npm run -s measure -- IMAGE [--at x,y]';
 
-/** Every channel at a pixel: as stored (0…1 nominal) and in the unit it is read out in. */
+/** Every channel at a pixel. */
 function valuesAt(frame: Frame, text: string): object {
   const place = /^(\d+),(\d+)$/.exec(text);
   if (!place) throw new Error(`--at ${text}: give two whole numbers, x,y, in pixels from the upper left.`);
@@ -28,9 +28,7 @@ function valuesAt(frame: Frame, text: string): object {
   });
   const { planes } = evaluate(plan, 0, { x, y, width: 1, height: 1 });
   const rgb = planes.map((p) => p[0]);
-  const values = readChannels(rgb, frame.encoding);
-  const readings = Object.fromEntries(channels.map((c) => [c.id, toReadout(c, values[c.id])]));
-  return { x, y, values, readings };
+  return { x, y, ...channelsAt(rgb, frame.encoding) };
 }
 
 await command(async () => {

@@ -3,6 +3,12 @@ import { spawned } from './spawned';
 
 /** Programs of Debian's that some tests compare with; what can't be had is told, and those tests are left out. */
 const partners = [
+  {
+    name: 'redis-server',
+    path: '/usr/bin/redis-server',
+    checks: 'work that is put on a queue for workers on other machines'
+  },
+  { name: 'curl', path: '/usr/bin/curl', checks: 'the lines of docs/api.md' },
   { name: 'ffmpeg', path: '/usr/bin/ffmpeg', checks: 'the LUT step against its lut3d' },
   {
     name: 'python3-astropy',

@@ -1,20 +1,22 @@
-import { dirname, join } from 'node:path';
 import { parseArgs } from 'node:util';
-import { pictureNamed, readDocument, readFrameKey, Resolver, type PictureSource } from '../src/core/document';
-import { SPACE_IDS, spaceOf, type SpaceId } from '../src/core/colour/output';
-import { fileFormats, formatForName, type FileFormat } from '../src/core/files';
+import { readDocument } from '../src/core/document';
+import { SPACE_IDS } from '../src/core/colour/output';
+import { formatForName } from '../src/core/files';
 import { isBundle, unpackBundle } from '../src/core/files/bundle';
-import type { Frame, SampleType } from '../src/core/raster/frame';
 import { nodePool } from '../src/engine/node/pool';
 import type { Pool } from '../src/engine/pool';
-import { openFor, renderPicture, type RenderSettings } from '../src/engine/render-file';
-import { about, lookIn, lookOnFrames, tablesOf } from './beside';
+import { renderFile, type Rendered, type RenderSettings } from '../src/engine/render-file';
+import {
+  AND_ENDINGS,
+  ENDINGS,
+  renderSettings,
+  SettingError,
+  type SettingWords
+} from '../src/engine/settings';
+import { about, renderWork, workOf } from '../src/engine/work';
+import { besideFile, lookIn, lookOnFrames } from './beside';
 import { command, inputFile, readInput, writeOutput } from './command';
 import { renderMany } from './render-many';
-
-/** What a file of each format is called. */
-const ENDINGS = fileFormats.map(({ extensions }) => extensions[0]);
-const AND_ENDINGS = `${ENDINGS.slice(0, -1).join(', ')} or ${ENDINGS.at(-1)}`;
 
 const USAGE = `Usage:
   npm run -s render -- DOCUMENT.kromba.json --picture NAME --out FILE [SETTINGS]
@@ -31,101 +33,43 @@ Settings:
   --keep-range      32 bits keep what lies outside 0…1`;
 /** Options that say nothing where one file is written. */
 const OF_MANY = ['name', 'format', 'overwrite', 'json'] as const;
-const DEPTHS: Record<string, SampleType> = { 8: 'u8', 16: 'u16', 32: 'f32' };
 
-interface Work {
-  /** The picture, of frames by their keys. */
-  of(frames: ReadonlyMap<string, Frame>): PictureSource;
-  /** Their files, and what these are called. */
-  readonly images: ReadonlyMap<string, { readonly name: string; readonly file: Blob }>;
-}
+/** Makes one file, when there are workers. */
+type Making = (pool: Pool) => Promise<Rendered>;
 
 const decodeText = (bytes: Uint8Array): string => new TextDecoder().decode(bytes);
 
-async function fromDocument(path: string, pictureName: string): Promise<Work> {
+async function fromDocument(path: string, picture: string, settings: RenderSettings): Promise<Making> {
   const bytes = await readInput(path);
   const bundle = isBundle(bytes)
     ? await about(path, () => unpackBundle(new Blob([new Uint8Array(bytes)])))
     : null;
   const document = bundle?.document ?? (await about(path, () => readDocument(decodeText(bytes))));
-  const picture = pictureNamed(document, pictureName);
-  const files = [...document.frames, ...document.tables].map(({ id, file }) => [id, file] as const);
-  const besideIt = async (id: string, name: string): Promise<Blob> =>
-    bundle?.files.get(id) ?? (await inputFile(join(dirname(path), name)));
-  const tables = await tablesOf(
-    document,
-    async (id, name) => new Uint8Array(await (await besideIt(id, name)).arrayBuffer())
-  );
-  const resolver = new Resolver(document, Object.fromEntries(files), tables);
-  const images: [string, { name: string; file: Blob }][] = [];
-  for (const key of resolver.framesOf(picture)) {
-    const { file: name } = readFrameKey(key);
-    const { id } = document.frames.find(({ file }) => file === name)!;
-    images.push([key, { name, file: await besideIt(id, name) }]);
+  const work = await workOf(document, picture, bundle?.files ?? new Map(), besideFile(path));
+  return (pool) => renderWork(pool, work, settings);
+}
+
+async function fromLook(lookPath: string, path: string, settings: RenderSettings): Promise<Making> {
+  const sourceOf = await lookOnFrames(lookPath, await lookIn(lookPath));
+  const file = await inputFile(path);
+  const given = { key: 'frame', file: () => Promise.resolve(file) };
+  return (pool) => about(path, () => renderFile(pool, given, sourceOf, settings));
+}
+
+/** How the files are written. @throws Error, naming the option that can't be */
+function settingsFor(words: SettingWords): RenderSettings {
+  try {
+    return renderSettings(words);
+  } catch (error) {
+    if (!(error instanceof SettingError)) throw error;
+    throw new Error(`--${error.setting} ${error.value}: ${error.message}.`, { cause: error });
   }
-  return { of: () => resolver.whole(picture), images: new Map(images) };
-}
-
-async function fromLook(lookPath: string, imagePath: string): Promise<Work> {
-  const source = await lookOnFrames(lookPath, await lookIn(lookPath));
-  const of: Work['of'] = (frames) => source('frame', frames.get('frame')!);
-  return { of, images: new Map([['frame', { name: imagePath, file: await inputFile(imagePath) }]]) };
-}
-
-/** The format of a file's name, and the depth that is asked for or is its own. @throws Error where it is not written so */
-function formatFor(
-  name: string,
-  unknown: string,
-  depth: string | undefined
-): { format: FileFormat; depth: SampleType } {
-  const format = formatForName(name);
-  if (!format) throw new Error(unknown);
-  if (depth === undefined) return { format, depth: format.depths[0] };
-  const type = DEPTHS[depth];
-  if (!type) throw new Error(`--depth ${depth}: use 8, 16 or 32.`);
-  if (!format.depths.includes(type)) {
-    const can = Object.keys(DEPTHS).filter((d) => format.depths.includes(DEPTHS[d]));
-    throw new Error(`--depth ${depth}: ${format.title} is written with ${can.join(' or ')} bits a channel.`);
-  }
-  return { format, depth: type };
-}
-
-/** @throws Error where the format is not written in it */
-function spaceFor({ title, spaces }: FileFormat, name: string): SpaceId {
-  const id = SPACE_IDS.find((one) => one === name);
-  if (!id) throw new Error(`--space ${name}: use ${SPACE_IDS.join(', ')}.`);
-  if (!spaces.includes(id)) {
-    const can = spaces.map((one) => spaceOf(one).title).join(', ');
-    throw new Error(`--space ${name}: ${title} is written in ${can}.`);
-  }
-  return id;
-}
-
-/** A whole number of an option; undefined where it is not given. @throws Error */
-function whole(option: string, text: string | undefined, least: number, most: number): number | undefined {
-  if (text === undefined) return undefined;
-  const value = Number(text);
-  if (!Number.isInteger(value) || value < least || value > most)
-    throw new Error(`${option} ${text}: give a whole number from ${least} to ${most}.`);
-  return value;
 }
 
 const say = (text: string): void => void process.stderr.write(`${text}\n`);
 
 interface Settings extends RenderSettings {
   readonly extension: string;
-}
-
-async function one(pool: Pool, work: Work, out: string, settings: RenderSettings): Promise<void> {
-  const frames = new Map<string, Frame>();
-  for (const [key, { name, file }] of work.images) {
-    const { frame, notices } = await about(name, () => openFor(pool, key, file));
-    for (const notice of notices) say(`${name}: ${notice}`);
-    frames.set(key, frame);
-  }
-  const { file, notices } = await renderPicture(pool, work.of(frames), (key) => frames.get(key)!, settings);
-  await writeOutput(out, new Uint8Array(await file.arrayBuffer()));
-  for (const notice of notices) say(`${out}: ${notice}`);
 }
 
 async function many(
@@ -193,24 +137,26 @@ await command(async () => {
   const idle = isOne && OF_MANY.find((option) => values[option] !== undefined);
   if (idle) throw new Error(`--${idle} is for many files: use it with --out-dir.`);
   const { name = '{name}', format: extension = 'png', overwrite = false, json = false } = values;
-  const { format, depth } = isMany
-    ? formatFor(`.${extension}`, `--format ${extension}: use ${AND_ENDINGS}.`, values.depth)
-    : formatFor(
-        out!,
-        `${out}: name a file that ends in .${AND_ENDINGS.replace(/, | or /g, '$&.')}.`,
-        values.depth
-      );
-  const space = spaceFor(format, values.space);
-  const dither = depth === 'u8' && !values['no-dither'];
-  const longerSide = whole('--size', values.size, 1, 2 ** 18);
-  const quality = whole('--quality', values.quality, 1, 100);
-  const settings = { format: format.id, depth, space, dither, longerSide, quality, keepRange, grey };
+  if (isOne && !formatForName(out))
+    throw new Error(`${out}: name a file that ends in .${AND_ENDINGS.replace(/, | or /g, '$&.')}.`);
+  const settings = settingsFor({
+    ...{ depth: values.depth, space: values.space, size: values.size, quality: values.quality },
+    format: isOne ? out.slice(out.lastIndexOf('.') + 1) : extension,
+    dither: !values['no-dither'],
+    ...{ keepRange, grey }
+  });
   // What is wrong with a document is said before workers are begun.
-  const work = isMany ? null : look ? await fromLook(look, input) : await fromDocument(input, picture ?? '');
+  const make = isMany
+    ? null
+    : await (look ? fromLook(look, input, settings) : fromDocument(input, picture ?? '', settings));
   const pool = nodePool();
   try {
-    if (work) await one(pool, work, out!, settings);
-    else await many(pool, look!, positionals, folder!, { ...settings, extension }, { name, overwrite, json });
+    if (make) {
+      const { file, notices } = await make(pool);
+      await writeOutput(out!, new Uint8Array(await file.arrayBuffer()));
+      for (const notice of notices) say(`${out}: ${notice}`);
+    } else
+      await many(pool, look!, positionals, folder!, { ...settings, extension }, { name, overwrite, json });
   } finally {
     pool.close();
   }

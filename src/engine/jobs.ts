@@ -1,4 +1,4 @@
-import type { PictureSource, Place, SourceStep } from '../core/document';
+import type { Look, PictureSource, Place, SourceStep } from '../core/document';
 import type { SourceHead } from '../core/heads';
 import type { Encoding } from '../core/colour';
 import type { Baked, Baking } from '../core/lut/bake';
@@ -68,6 +68,8 @@ export interface Jobs {
     ask: { file: Blob; size: number };
     answer: { hash: string; encoding: Encoding; jpeg: Uint8Array };
   };
+  /** Reads a look. */
+  look: { ask: { text: string }; answer: { look: Look } };
   /** Reads a file that holds a colour look-up table. */
   table: { ask: { file: Blob }; answer: { table: Table } };
   /** Makes a table of the steps of a path that a table can carry. */
@@ -76,8 +78,8 @@ export interface Jobs {
   writeTable: { ask: { table: Table; as: 'cube' } | { table: Table | null; as: 'png' }; answer: FilePart };
   /** Gives a file the name of its content. */
   name: { ask: { file: Blob }; answer: { hash: string } };
-  /** Reads a bundle: its document and its files. */
-  unpack: { ask: { file: Blob }; answer: Bundle };
+  /** Reads a bundle: its document and its files, of no more than `most` bytes where it says so. */
+  unpack: { ask: { file: Blob; most?: number }; answer: Bundle };
   /** Makes one. */
   pack: { ask: Bundle; answer: Blob };
   /**

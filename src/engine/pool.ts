@@ -4,7 +4,7 @@ import { EngineError } from './engine-error';
 import { Preparing, type Run } from './preparing';
 import { SignsOfLife, SILENT } from './signs-of-life';
 import { DocumentError, framesOf } from '../core/document';
-import { FileError } from '../core/files';
+import { FileError, SizeError } from '../core/files';
 import {
   REMEMBERED_PARTS,
   type Answer,
@@ -467,7 +467,7 @@ const framesNeeded = ({ ask }: Job): string[] =>
     ...('other' in ask && ask.other ? [ask.other] : [])
   ]);
 
-const ERRORS: Record<string, new (message: string) => Error> = { FileError, DocumentError };
+const ERRORS: Record<string, new (message: string) => Error> = { FileError, SizeError, DocumentError };
 
 /** A bitmap that nobody waits for any more gives its memory back at once. */
 function discard(message: FromWorker): void {

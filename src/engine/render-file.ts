@@ -1,5 +1,5 @@
 import { readFrameKey, type PictureSource } from '../core/document';
-import { FileError } from '../core/files';
+import { checkPixels, FileError } from '../core/files';
 import { shapeOf } from '../core/path/shape';
 import type { Frame } from '../core/raster/frame';
 import {
@@ -54,7 +54,10 @@ const ENCODED = {
 };
 
 /** How a picture is written: FITS of a picture that is grey hold one plane. */
-export type RenderSettings = Omit<ExportSettings, 'notes'>;
+export type RenderSettings = Omit<ExportSettings, 'notes'> & {
+  /** A picture of more pixels is not made. */
+  readonly mostPixels?: number;
+};
 
 export interface Rendered {
   readonly file: Blob;
@@ -74,6 +77,7 @@ export function renderPicture(
   return inMemory(async () => {
     const grey = settings.grey || (settings.format === 'fits' && (await isGrey(pool, source, signal)));
     const shape = shapeOf(source, frameOf);
+    if (settings.mostPixels) checkPixels(shape.width, shape.height, settings.mostPixels);
     const written = { ...settings, grey, notes: notesOf(source, frameOf) };
     const notices = shape.encoding === 'linear' ? [ENCODED[exportEncoding(shape.encoding, written)]] : [];
     return { file: await exportPicture(pool, shape, source, written, undefined, signal), shape, notices };

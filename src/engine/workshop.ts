@@ -3,6 +3,7 @@ import {
   commonSteps,
   DocumentError,
   findStep,
+  readLook,
   stepsTo,
   type PictureSource,
   type Place,
@@ -163,6 +164,7 @@ export class Workshop {
       return { hash: await readable(() => contentHash(file)), encoding: frame.encoding, jpeg };
     },
     table: async ({ file }) => ({ table: await readTable(await bytesOf(file)) }),
+    look: ({ text }) => ({ look: readLook(text) }),
     bake: ({ baking, ...source }) => ({ baked: bake(this.plan(source), baking) }),
     writeTable: async (ask) => ({
       bytes:
@@ -171,7 +173,7 @@ export class Workshop {
           : await formatOf('png').write(gridPicture(ask.table, GRID), {})
     }),
     name: async ({ file }) => ({ hash: await readable(() => contentHash(file)) }),
-    unpack: ({ file }) => unpackBundle(file),
+    unpack: ({ file, most }) => unpackBundle(file, most),
     pack: (bundle) => packBundle(bundle),
     tile: async (ask) => {
       const { level, rect } = ask;

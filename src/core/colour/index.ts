@@ -102,3 +102,17 @@ export function readChannels(rgb: readonly number[], encoding: Encoding): Record
 /** A stored value in the unit of its channel's readout. */
 export const toReadout = ({ readout }: Channel, stored: number): number =>
   stored * readout.scale + readout.offset;
+
+/** Every channel of one RGB colour, by its id: as stored (0…1 nominal), and in the unit that it is read out in. */
+export function channelsAt(
+  rgb: readonly number[],
+  encoding: Encoding
+): { readonly values: Record<string, number>; readonly readings: Record<string, number> } {
+  const values = readChannels(rgb, encoding);
+  return {
+    values,
+    readings: Object.fromEntries(
+      channels.map((channel) => [channel.id, toReadout(channel, values[channel.id])])
+    )
+  };
+}

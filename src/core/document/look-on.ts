@@ -3,6 +3,7 @@ import type { Table } from '../lut/table';
 import type { Look } from './document';
 import { documentOf } from './look';
 import { usedByStep } from './references';
+import { DocumentError } from './problem';
 import { Resolver } from './resolve';
 import { titleOf, type PictureSource } from './step';
 
@@ -19,7 +20,8 @@ export function lookOn(
   hashes: Readonly<Record<string, string>> = {}
 ): LookOn {
   const taker = look.steps.find((step) => usedByStep(step).some(({ used }) => 'picture' in used));
-  if (taker) throw new Error(`“${titleOf(taker)}” takes from another picture, which a look does not hold.`);
+  if (taker)
+    throw new DocumentError(`“${titleOf(taker)}” takes from another picture, which a look does not hold.`);
   return (key, { encoding }) => {
     const document = documentOf(look, { file: 'frame', encoding });
     const files = Object.fromEntries(document.tables.map(({ id, file }) => [id, hashes[id] ?? file]));

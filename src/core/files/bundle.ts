@@ -85,9 +85,10 @@ export async function zipped(files: ReadonlyMap<string, Blob>): Promise<Blob> {
 
 /**
  * Reads a bundle entry by entry: its document, and of the files only those that the document's frames and tables name.
+ * @param most bytes that these may take together
  * @throws FileError for what is no bundle, is damaged, or lacks a frame's or table's file; DocumentError for a bad document
  */
-export async function unpackBundle(file: Blob): Promise<Bundle> {
+export async function unpackBundle(file: Blob, most = Infinity): Promise<Bundle> {
   const { BlobReader, ZipReader } = await zip();
   const reader = new ZipReader(new BlobReader(file), {
     useWebWorkers: false,
@@ -101,6 +102,7 @@ export async function unpackBundle(file: Blob): Promise<Bundle> {
     const document = readDocument(await (await unpackedEntry(text, MOST_DOCUMENT)).text());
     const byName = new Map<string, Blob>();
     const files = new Map<string, Blob>();
+    let left = most;
     const take = async (what: string, { id, name, file }: Named): Promise<void> => {
       const entry = entries.get(file);
       if (!entry)
@@ -108,6 +110,9 @@ export async function unpackBundle(file: Blob): Promise<Bundle> {
           `The file “${shortened(file)}” of the ${what} “${shortened(name)}” is missing from the bundle.`
         );
       const known = byName.get(file) ?? (await unpackedEntry(entry, mostOf(entry)));
+      if (!byName.has(file)) left -= known.size;
+      if (left < 0)
+        throw new FileError(`The files of the bundle take more than ${Math.floor(most / 2 ** 20)} MB.`);
       byName.set(file, known);
       files.set(id, known);
     };

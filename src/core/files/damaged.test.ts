@@ -16,7 +16,7 @@ it('refuses every damaged or lying file in words', async () => {
       (e: Error) => e
     );
     expect(error, name).not.toBeNull();
-    expect(error?.name, `${name}: ${error?.message}`).toMatch(/^(FileError|DocumentError)$/);
+    expect(error?.name, `${name}: ${error?.message}`).toMatch(/^(FileError|SizeError|DocumentError)$/);
     expect(error?.message, name).toMatch(says);
   }
 });

@@ -37,7 +37,7 @@ it.each(hostileFiles.map((file) => [file.name, file] as const))('answers %s', as
   );
   const after = process.resourceUsage();
   if (says) {
-    expect(error?.name).toMatch(/^(FileError|DocumentError)$/);
+    expect(error?.name).toMatch(/^(FileError|SizeError|DocumentError)$/);
     expect(error?.message).toMatch(says);
     expect(error?.message.length).toBeLessThan(LONGEST_MESSAGE);
   } else expect(error).toBeNull();

@@ -3,7 +3,12 @@ import { layoutChannels, type FitsFacts, type Layout, type Samples, type SampleT
 
 /** A file that can't be read or written; the message is for a person and says what to do. */
 export class FileError extends Error {
-  override readonly name = 'FileError';
+  override readonly name: string = 'FileError';
+}
+
+/** A picture of more pixels than are taken. */
+export class SizeError extends FileError {
+  override readonly name = 'SizeError';
 }
 
 /** What of a file with several pictures is read, and how; kept with the frame (FITS). */
@@ -59,6 +64,19 @@ const LONGEST_SIDE = 2 ** 18;
 
 export const PROFILE_DAMAGED = 'Its colour profile is damaged; the picture was read as sRGB.';
 
+let mostPixels = MOST_PIXELS;
+/** Has this thread open no picture of more pixels. */
+export const allowPixels = (most: number): void => void (mostPixels = most);
+
+/** @throws SizeError for more pixels than are taken */
+export function checkPixels(width: number, height: number, most = mostPixels): void {
+  if (width * height > most) {
+    throw new SizeError(
+      `The picture is ${width}×${height} pixels. Kromba opens up to ${Math.floor(most / 2 ** 20)} million; make it smaller first.`
+    );
+  }
+}
+
 /** @throws FileError for sizes that are no picture or that can't be held in memory */
 export function checkSize(width: number, height: number): void {
   if (!(width > 0 && height > 0)) {
@@ -69,11 +87,7 @@ export function checkSize(width: number, height: number): void {
       `The picture is ${width}×${height} pixels. Kromba opens pictures of up to ${LONGEST_SIDE} pixels a side; cut it first.`
     );
   }
-  if (width * height > MOST_PIXELS) {
-    throw new FileError(
-      `The picture is ${width}×${height} pixels. Kromba opens up to ${MOST_PIXELS / 2 ** 20} million; make it smaller first.`
-    );
-  }
+  checkPixels(width, height);
 }
 
 /** For a file that ends too early. */

@@ -14,7 +14,15 @@ import { readTiff } from './tiff-read';
 import { isWebp, readWebp, writeWebp } from './webp';
 import { tiffParts, writeTiff } from './tiff-write';
 
-export { FileError, type FinishedImage, type ReadChoices } from './image';
+export {
+  allowPixels,
+  checkPixels,
+  FileError,
+  MOST_PIXELS,
+  SizeError,
+  type FinishedImage,
+  type ReadChoices
+} from './image';
 export { provideWasm, type WasmName } from './wasm';
 
 export interface WriteOptions {

@@ -37,8 +37,17 @@ interface Header {
   profile: Uint8Array | null;
 }
 
-/** @throws FileError */
-export async function readJpeg(bytes: Uint8Array): Promise<DecodedImage> {
+interface Decoded {
+  readonly width: number;
+  readonly height: number;
+  readonly channels: number;
+  /** Interleaved; of four channels the inks. */
+  readonly samples: Uint8Array;
+  readonly profile: Uint8Array | null;
+}
+
+/** The samples alone. @throws FileError */
+export async function decodeJpeg(bytes: Uint8Array): Promise<Decoded> {
   const { width, height, components, transform, profile } = readHeader(bytes);
   checkSize(width, height);
   const channels = components.length;
@@ -52,7 +61,7 @@ export async function readJpeg(bytes: Uint8Array): Promise<DecodedImage> {
   const read = ink
     ? await readInks(bytes, width, height, components, transform)
     : await readColour(bytes, width, height);
-  const samples = sharedSamples('u8', width * height * channels);
+  const samples = sharedSamples('u8', width * height * channels) as Uint8Array;
   if (ink) samples.set(read);
   else {
     for (let i = 0, at = 0; i < read.length; i += 4) {
@@ -60,6 +69,13 @@ export async function readJpeg(bytes: Uint8Array): Promise<DecodedImage> {
     }
   }
   letGo(read);
+  return { width, height, channels, samples, profile };
+}
+
+/** @throws FileError */
+export async function readJpeg(bytes: Uint8Array): Promise<DecodedImage> {
+  const { width, height, channels, samples, profile } = await decodeJpeg(bytes);
+  const ink = channels === 4;
   return {
     width,
     height,

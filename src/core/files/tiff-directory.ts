@@ -1,4 +1,4 @@
-import { damaged, FileError, truncated } from './image';
+import { damaged, truncated } from './image';
 
 /** Where a tag's values lie in the file; they are read when they are asked for. */
 interface Field {
@@ -67,7 +67,11 @@ const TYPE_BYTES: Record<number, number> = {
   9: 4,
   10: 8,
   11: 4,
-  12: 8
+  12: 8,
+  13: 4,
+  16: 8,
+  17: 8,
+  18: 8
 };
 const SUBFILE_TYPE = 254;
 /** A file has a few previews before its picture; a chain that goes on for longer leads nowhere. */
@@ -78,41 +82,70 @@ export function isTiff(bytes: Uint8Array): boolean {
   return (order === 'II' && [42, 43].includes(bytes[2])) || (order === 'MM' && [42, 43].includes(bytes[3]));
 }
 
+/** How a file counts: by numbers of 4 bytes (TIFF 6.0), or of 8 (BigTIFF). */
+interface Counting {
+  readonly big: boolean;
+  /** Bytes of the count of a directory's fields, of a field, and of what lies in a field itself. */
+  readonly counts: number;
+  readonly field: number;
+  readonly own: number;
+  /** Where a file says where its first directory lies. */
+  readonly first: number;
+}
+const SMALL: Counting = { big: false, counts: 2, field: 12, own: 4, first: 4 };
+const BIG: Counting = { big: true, counts: 8, field: 20, own: 8, first: 8 };
+
+/** A number of 8 bytes; what is beyond those that are exact lies beyond any file. */
+const eight = (view: DataView, at: number, littleEndian: boolean): number =>
+  Number(view.getBigUint64(at, littleEndian));
+const placeAt = (view: DataView, at: number, { big }: Counting, littleEndian: boolean): number =>
+  big ? eight(view, at, littleEndian) : view.getUint32(at, littleEndian);
+
 /** The directory of the first full picture; reduced previews before it are passed over. */
 export function readDirectory(bytes: Uint8Array): TiffDirectory {
   const littleEndian = bytes[0] === 0x49;
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
   if (bytes.length < 8) throw truncated();
-  if (view.getUint16(2, littleEndian) === 43) {
-    throw new FileError('BigTIFF files can’t be read. Save it as a plain TIFF or a PNG.');
-  }
+  const counting = view.getUint16(2, littleEndian) === 43 ? BIG : SMALL;
+  const { counts, field, own } = counting;
+  if (bytes.length < counting.first + own) throw truncated();
   const seen = new Set<number>();
   let first: TiffDirectory | null = null;
-  for (let at = view.getUint32(4, littleEndian); at !== 0 && !seen.has(at);) {
+  for (let at = placeAt(view, counting.first, counting, littleEndian); at !== 0 && !seen.has(at);) {
     seen.add(at);
     if (seen.size > MOST_DIRECTORIES) {
       throw damaged(`more than ${MOST_DIRECTORIES} previews stand before its picture`);
     }
-    if (at + 2 > bytes.length) throw truncated();
-    const count = view.getUint16(at, littleEndian);
-    if (at + 2 + 12 * count + 4 > bytes.length) throw truncated();
-    const directory = new TiffDirectory(view, readFields(view, at + 2, count, littleEndian), littleEndian);
+    if (at + counts > bytes.length) throw truncated();
+    const count = counting.big ? eight(view, at, littleEndian) : view.getUint16(at, littleEndian);
+    const end = at + counts + field * count;
+    if (end + own > bytes.length) throw truncated();
+    const fields = readFields(view, at + counts, count, counting, littleEndian);
+    const directory = new TiffDirectory(view, fields, littleEndian);
     if ((directory.first(SUBFILE_TYPE, 0) & 1) === 0) return directory;
     first ??= directory;
-    at = view.getUint32(at + 2 + 12 * count, littleEndian);
+    at = placeAt(view, end, counting, littleEndian);
   }
   if (!first) throw damaged('it holds no picture');
   return first;
 }
 
-function readFields(view: DataView, at: number, count: number, littleEndian: boolean): Map<number, Field> {
+function readFields(
+  view: DataView,
+  at: number,
+  count: number,
+  counting: Counting,
+  littleEndian: boolean
+): Map<number, Field> {
   const fields = new Map<number, Field>();
-  for (let i = 0; i < count; i++, at += 12) {
+  const { field, own } = counting;
+  for (let i = 0; i < count; i++, at += field) {
     const type = view.getUint16(at + 2, littleEndian);
-    const length = view.getUint32(at + 4, littleEndian);
+    const length = placeAt(view, at + 4, counting, littleEndian);
     const size = TYPE_BYTES[type];
     if (!size) continue;
-    const from = size * length <= 4 ? at + 8 : view.getUint32(at + 8, littleEndian);
+    const value = at + field - own;
+    const from = size * length <= own ? value : placeAt(view, value, counting, littleEndian);
     fields.set(view.getUint16(at, littleEndian), { type, count: length, at: from });
   }
   return fields;
@@ -123,7 +156,13 @@ function readValue(view: DataView, at: number, type: number, littleEndian: boole
     case 3:
       return view.getUint16(at, littleEndian);
     case 4:
+    case 13:
       return view.getUint32(at, littleEndian);
+    case 16:
+    case 18:
+      return eight(view, at, littleEndian);
+    case 17:
+      return Number(view.getBigInt64(at, littleEndian));
     case 5:
       return view.getUint32(at, littleEndian) / view.getUint32(at + 4, littleEndian);
     case 8:

@@ -1,6 +1,15 @@
-import { sharedSamples, type Layout, type Samples, type SampleType } from '../raster/frame';
+import { sharedSamples, type Layout, type Samples } from '../raster/frame';
 import { checkSize, damaged, FileError, PROFILE_DAMAGED, truncated, type DecodedImage } from './image';
 import { readDirectory, type TiffDirectory } from './tiff-directory';
+import { JPEG, readJpegPart, YCC } from './tiff-jpeg';
+import {
+  bytesOfRow,
+  isPartial,
+  nativeSamples,
+  spread,
+  storedSamples,
+  type StoredSamples
+} from './tiff-samples';
 import { fewestPacked, unpacker } from './tiff-unpack';
 
 /** Tags of TIFF 6.0. */
@@ -24,10 +33,11 @@ const TAG = {
   tileBytes: 325,
   extra: 338,
   format: 339,
+  jpegTables: 347,
   profile: 34675
 };
 const PALETTE = 3;
-const LAYOUTS: Record<number, Layout> = { 0: 'grey', 1: 'grey', 2: 'rgb', 5: 'cmyk' };
+const LAYOUTS: Record<number, Layout> = { 0: 'grey', 1: 'grey', 2: 'rgb', [PALETTE]: 'grey', 5: 'cmyk' };
 const COLOURS: Record<Layout, number> = { grey: 1, rgb: 3, cmyk: 4 };
 const MOST_CHANNELS = 32;
 const MOST_BLOCKS = 2 ** 20;
@@ -37,20 +47,14 @@ const MOST_PROFILE = 2 ** 24;
 /** Rows are made samples of this many bytes at a time. */
 const BAND = 2 ** 20;
 
-/** By sample format and depth. */
-const SAMPLE_TYPES: Record<string, SampleType> = { '1/8': 'u8', '1/16': 'u16', '3/32': 'f32' };
-
 interface Shape {
   width: number;
   height: number;
   /** Samples a pixel as stored, and how many of the first are kept. */
   stored: number;
   kept: number;
-  bytes: number;
-  type: SampleType;
+  samples: StoredSamples;
   planar: boolean;
-  predictor: number;
-  littleEndian: boolean;
 }
 
 /** A block as stored: a strip or a tile, of all channels or of one. */
@@ -73,36 +77,92 @@ export async function readTiff(bytes: Uint8Array): Promise<DecodedImage> {
   const height = directory.first(TAG.height);
   checkSize(width, height);
   const photometric = directory.first(TAG.photometric, 1);
-  const layout = LAYOUTS[photometric];
+  const compression = directory.first(TAG.compression, 1);
+  const layout = compression === JPEG && photometric === YCC ? 'rgb' : LAYOUTS[photometric];
   if (!layout) {
     throw new FileError(
-      photometric === PALETTE
-        ? 'Palette TIFFs can’t be read. Save it as RGB.'
-        : `Its colour space (TIFF number ${photometric}) can’t be read. Save it as grey, RGB or CMYK.`
+      `Its colour space (TIFF number ${photometric}) can’t be read. Save it as grey, RGB or CMYK.`
     );
   }
   const shape = readShape(directory, width, height, COLOURS[layout]);
+  if (compression === JPEG && shape.samples.depth !== 8)
+    throw new FileError(
+      'Its JPEG is of more than 8 bits, and can’t be read. Save it with ZIP or without compression.'
+    );
   const alphaKind = shape.kept > COLOURS[layout] ? directory.value(TAG.extra) : 0;
-  const compression = directory.first(TAG.compression, 1);
-  const unpack = unpacker(compression);
   const cut = readCut(directory, shape);
   checkBlocks(directory, shape, cut, compression, bytes.length);
-  const samples = sharedSamples(shape.type, width * height * shape.kept);
+  const samples = sharedSamples(shape.samples.type, width * height * shape.kept);
+  await (compression === JPEG
+    ? fillFromJpegs(bytes, directory, shape, cut, photometric, samples)
+    : fill(bytes, directory, shape, cut, unpacker(compression), samples));
+  if (photometric === PALETTE) return fromPalette(directory, shape, samples);
+  if (isPartial(shape.samples)) spread(samples, shape.samples);
+  if (photometric === 0) turnOver(samples, shape.kept, COLOURS[layout]);
+  if (alphaKind === 1) return dividedByAlpha(imageOf(directory, layout, shape, samples));
+  return imageOf(directory, layout, shape, samples);
+}
+
+/** Strips and tiles, each unpacked in bands of rows. */
+async function fill(
+  bytes: Uint8Array,
+  directory: TiffDirectory,
+  shape: Shape,
+  cut: Cut,
+  unpack: ReturnType<typeof unpacker>,
+  samples: Samples
+): Promise<void> {
   for (const block of blocksOf(directory, shape, cut)) {
     const packed = bytes.subarray(block.offset, block.offset + block.length);
     const across = block.channel < 0 ? shape.stored : 1;
     const rowLength = block.width * across;
-    const rowBytes = rowLength * shape.bytes;
+    const rowBytes = bytesOfRow(shape.samples, rowLength);
     const band = Math.max(1, Math.floor(BAND / rowBytes)) * rowBytes;
     let row = 0;
     for await (const raw of unpack(packed, rowBytes * block.rows, band)) {
-      place(nativeSamples(raw, rowLength, across, shape), block, row, across, shape, samples);
+      place(nativeSamples(raw, rowLength, across, shape.samples), block, row, across, shape, samples);
       row += raw.length / rowBytes;
     }
   }
-  if (photometric === 0) turnOver(samples, shape.kept, COLOURS[layout]);
-  if (alphaKind === 1) return dividedByAlpha(imageOf(directory, layout, shape, samples));
-  return imageOf(directory, layout, shape, samples);
+}
+
+/** Strips and tiles that are JPEGs. */
+async function fillFromJpegs(
+  bytes: Uint8Array,
+  directory: TiffDirectory,
+  shape: Shape,
+  cut: Cut,
+  photometric: number,
+  samples: Samples
+): Promise<void> {
+  const tables = directory.bytes(TAG.jpegTables);
+  for (const block of blocksOf(directory, shape, cut)) {
+    const part = bytes.subarray(block.offset, block.offset + block.length);
+    const channels = block.channel < 0 ? shape.stored : 1;
+    const { width, rows } = block;
+    const read = await readJpegPart(part, tables, { width, rows, channels, photometric });
+    place(read, block, 0, channels, shape, samples);
+  }
+}
+
+/** Numbers of colours as these: red, green and blue of all of them stand in a table, as 16-bit integers. */
+function fromPalette(directory: TiffDirectory, shape: Shape, numbers: Samples): DecodedImage {
+  const { depth } = shape.samples;
+  const colours = 2 ** depth;
+  const map = directory.values(TAG.colourMap, 3 * colours);
+  if (depth > 8 || shape.stored !== 1 || map.length < 3 * colours)
+    throw damaged('its palette does not fit its samples');
+  // Some programs write bytes there.
+  const scale = map.every((v) => v < 256) ? 257 : 1;
+  const bytes = map.every((v) => (v * scale) % 257 === 0);
+  const samples = sharedSamples(bytes ? 'u8' : 'u16', 3 * numbers.length);
+  for (let i = 0; i < numbers.length; i++)
+    for (let c = 0; c < 3; c++) {
+      const value = map[c * colours + numbers[i]] * scale;
+      samples[3 * i + c] = bytes ? value / 257 : value;
+    }
+  const image = imageOf(directory, 'rgb', { ...shape, kept: 3 }, samples);
+  return { ...image, sampleType: bytes ? 'u8' : 'u16' };
 }
 
 function imageOf(directory: TiffDirectory, layout: Layout, shape: Shape, samples: Samples): DecodedImage {
@@ -113,7 +173,7 @@ function imageOf(directory: TiffDirectory, layout: Layout, shape: Shape, samples
     height: shape.height,
     layout,
     alpha: shape.kept > COLOURS[layout],
-    sampleType: shape.type,
+    sampleType: shape.samples.type,
     samples,
     profile: profile && profile.length <= MOST_PROFILE ? profile.slice() : null,
     orientation: orientation >= 1 && orientation <= 8 ? orientation : 1,
@@ -134,36 +194,15 @@ function readShape(directory: TiffDirectory, width: number, height: number, colo
   if (stored < colours) throw damaged(`it has ${stored} channels where its colour space needs ${colours}`);
   if (bits.some((b) => b !== depth))
     throw new FileError('Its channels have different bit depths. Save it with one depth.');
-  const type = SAMPLE_TYPES[`${format}/${depth}`];
-  if (!type) {
-    const kind = { 1: 'integers', 2: 'signed integers', 3: 'floats' }[format] ?? 'samples';
-    throw new FileError(
-      `Its ${depth}-bit ${kind} can’t be read. Save it as 8 or 16-bit integers or 32-bit floats.`
-    );
-  }
+  const samples = storedSamples({
+    ...{ depth, format, littleEndian: directory.littleEndian },
+    predictor: directory.first(TAG.predictor, 1)
+  });
   const extra = directory.value(TAG.extra);
   const hasAlpha = stored > colours && (extra === 1 || extra === 2);
-  const predictor = directory.first(TAG.predictor, 1);
-  if (
-    ![1, 2, 3].includes(predictor) ||
-    (predictor === 3 && type !== 'f32') ||
-    (predictor === 2 && type === 'f32')
-  ) {
-    throw new FileError(`Its predictor (TIFF number ${predictor}) can’t be read. Save it without one.`);
-  }
   const kept = colours + (hasAlpha ? 1 : 0);
   const planar = directory.first(TAG.planar, 1) === 2 && stored > 1;
-  return {
-    width,
-    height,
-    stored,
-    kept,
-    bytes: depth / 8,
-    type,
-    planar,
-    predictor,
-    littleEndian: directory.littleEndian
-  };
+  return { width, height, stored, kept, samples, planar };
 }
 
 /** How a picture is cut into strips or tiles. */
@@ -236,51 +275,12 @@ function checkBlocks(
     if (block.offset + block.length > fileBytes) throw truncated();
     held += block.length;
     if (held > fileBytes) throw damaged('its strips or tiles lie over each other');
-    const claimed = block.width * block.rows * (block.channel < 0 ? shape.stored : 1) * shape.bytes;
+    const rowLength = block.width * (block.channel < 0 ? shape.stored : 1);
+    const claimed = block.rows * bytesOfRow(shape.samples, rowLength);
     if (block.length < fewestPacked(compression, claimed)) {
       throw damaged(`a part of it claims ${claimed} bytes of picture in ${block.length} bytes`);
     }
   }
-}
-
-/** Stored bytes as samples of this machine, predictors undone. `rowLength` is in samples. */
-function nativeSamples(raw: Uint8Array, rowLength: number, across: number, shape: Shape): Samples {
-  if (shape.predictor === 3) return floatPredicted(raw, rowLength, across);
-  const samples = toNative(raw, shape);
-  if (shape.predictor === 2) {
-    for (let row = 0; row < samples.length; row += rowLength) {
-      for (let i = row + across; i < row + rowLength; i++) samples[i] += samples[i - across];
-    }
-  }
-  return samples;
-}
-
-function toNative(raw: Uint8Array, { type, bytes, littleEndian }: Shape): Samples {
-  if (type === 'u8') return raw.slice();
-  const copy = raw.slice();
-  if (!littleEndian && bytes === 2) {
-    for (let i = 0; i < copy.length; i += 2) [copy[i], copy[i + 1]] = [raw[i + 1], raw[i]];
-  } else if (!littleEndian) {
-    for (let i = 0; i < copy.length; i += bytes) copy.subarray(i, i + bytes).reverse();
-  }
-  return type === 'u16' ? new Uint16Array(copy.buffer) : new Float32Array(copy.buffer);
-}
-
-/** Predictor 3 (TIFF Technical Note 3): bytes differenced along a row that holds all high bytes first. */
-function floatPredicted(raw: Uint8Array, rowLength: number, across: number): Float32Array {
-  const out = new Float32Array(raw.length / 4);
-  const view = new DataView(out.buffer);
-  const rowBytes = rowLength * 4;
-  for (let start = 0; start < raw.length; start += rowBytes) {
-    const row = raw.slice(start, start + rowBytes);
-    for (let i = across; i < rowBytes; i++) row[i] += row[i - across];
-    for (let i = 0; i < rowLength; i++) {
-      const bits =
-        (row[i] << 24) | (row[i + rowLength] << 16) | (row[i + 2 * rowLength] << 8) | row[i + 3 * rowLength];
-      view.setInt32(start + 4 * i, bits, true);
-    }
-  }
-  return out;
 }
 
 /** Puts rows of a block, from its row `first` on, where they belong; what hangs over the picture's side is left out. */

@@ -1,5 +1,5 @@
 import type { Encoding, Planes } from '../colour';
-import { contentKey, stepSchema, titleOf, type Mask, type SourceStep } from '../document';
+import { contentKey, stepSchema, titleOf, type Mask, type SourceStep, type Step } from '../document';
 import { inRoom, takePlane } from '../kernels/arena';
 import { foundAround, whyBound } from '../mask/shape';
 import { opOf } from '../ops';
@@ -116,7 +116,14 @@ function reasonsOf(step: SourceStep): string[] {
   ];
 }
 
-const asksPicture = (step: SourceStep): boolean => (opOf(step.op).needs?.(step.params) ?? null) !== null;
+const asksPicture = ({ op, params }: Pick<SourceStep, 'op' | 'params'>): boolean =>
+  (opOf(op).needs?.(params) ?? null) !== null;
+
+/** What a person calls the first step that is solved from the picture that it is put on; null where none is. */
+export function titleOfAsking(steps: readonly Step[]): string | null {
+  const asks = steps.find(asksPicture);
+  return asks ? titleOf(asks) : null;
+}
 
 interface Carried {
   readonly prepared: readonly PreparedStep[];

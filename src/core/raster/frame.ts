@@ -273,3 +273,12 @@ function widenInk(samples: Samples, width: number, channels: number, scale: numb
     }
   }
 }
+
+/** A frame of one grey pixel: for what needs a picture and asks nothing of it. */
+export function greyPixel(): Frame {
+  const samples = sharedSamples('f32', 3).fill(0.5);
+  return {
+    ...{ width: 1, height: 1, layout: 'rgb', alpha: false, sampleType: 'f32', encoding: 'coded', missing: 0 },
+    levels: buildPyramid({ width: 1, height: 1, samples }, 3)
+  };
+}

@@ -4,12 +4,18 @@ import type { FromWorker } from '../jobs';
 import { Pool, type Port } from '../pool';
 
 /** What a thread begins with: a program beside this one, or TypeScript, which is set up there first. */
-const START = import.meta.url.endsWith('.ts') ? './worker-start.mjs' : './worker.js';
+const START = import.meta.url.endsWith('.ts') ? './worker-start.mjs' : './thread.js';
+
+/** What a thread is told when it begins. */
+export interface ThreadData {
+  /** It opens no picture of more pixels. */
+  readonly mostPixels?: number;
+}
 
 /** A Node thread that runs the workshop. */
-export function threadPort(): Port {
+export function threadPort(data: ThreadData = {}): Port {
   // Some libraries ask a thread for its data and do not expect that there is none.
-  const worker = new Worker(new URL(START, import.meta.url), { workerData: {} });
+  const worker = new Worker(new URL(START, import.meta.url), { workerData: data });
   let asked = false;
   return {
     post: (message) => worker.postMessage(message),
@@ -27,5 +33,6 @@ export function threadPort(): Port {
   };
 }
 
-/** The pool on Node threads, for the headless commands. */
-export const nodePool = (size = availableParallelism()): Pool => new Pool(threadPort, size);
+/** The pool on Node threads, for the headless commands and the server. */
+export const nodePool = (size = availableParallelism(), data?: ThreadData): Pool =>
+  new Pool(() => threadPort(data), size);

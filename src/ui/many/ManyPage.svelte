@@ -203,7 +203,9 @@
         {many.done} of {many.items.length} made{many.failed > 0 ? `, ${many.failed} failed` : ''}.
         {#if many.paused}Paused.{:else if many.working && many.left !== null}About {durationTold(
             many.left / 1000
-          )} left.{:else if !many.working && many.waiting > 0}Stopped; what was made is kept.{/if}
+          )} left.{:else if !many.working && many.waiting > 0}Stopped; {many.stays
+            ? 'what was made is kept'
+            : 'what was made is here as long as this page'}.{/if}
       </p>
       <ProgressBar
         labelText="How much of it is done"

@@ -73,7 +73,7 @@ export class Many {
   left = $state<number | null>(null);
   private store: ManyStore | null = null;
   /** The store, where it has what is worked on now. */
-  private kept: ManyStore | null = null;
+  private kept = $state.raw<ManyStore | null>(null);
   private inputs: readonly Blob[] = [];
   private stopped: AbortController | null = null;
   private goOn: (() => void) | null = null;
@@ -82,6 +82,8 @@ export class Many {
   readonly done = $derived(this.items.filter(({ state }) => state === 'done').length);
   readonly failed = $derived(this.items.filter(({ state }) => state === 'failed').length);
   readonly waiting = $derived(this.items.length - this.done - this.failed);
+  /** What is made outlives the page: in a folder, or kept. */
+  readonly stays = $derived(this.kept !== null || Boolean(this.run?.folder));
 
   /** Reads what an earlier page has begun; where another tab is at it, waits for that to end. */
   async open(): Promise<void> {
@@ -175,7 +177,9 @@ export class Many {
       }
       if (!stopped.signal.aborted) notKept = (error as Error).message;
     }
-    await this.work(run, stopped.signal, notKept);
+    // It may have been left for new work meanwhile.
+    if (this.run === run) await this.work(run, stopped.signal, notKept);
+    else if (!this.run) this.working = false;
   }
 
   /** Goes on with what waits. */

@@ -266,7 +266,7 @@ export function splineColumns(from: usize, to: usize, width: i32, height: i32, s
   }
 }
 
-/** Of each sample and the one `apart` behind it, the lesser, or the larger. */
+/** Of each pair of samples the lesser, or with `most` the larger. */
 // @ts-ignore: decorator
 @inline
 function ofBoth(a: v128, b: v128, most: bool): v128 {

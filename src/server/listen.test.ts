@@ -1,7 +1,7 @@
 import { request, type IncomingMessage, type Server } from 'node:http';
 import { connect, type AddressInfo } from 'node:net';
 import { afterEach, beforeEach, expect, it } from 'vitest';
-import { guarded } from './serve';
+import { guarded } from './listen';
 
 let server: Server;
 let port = 0;

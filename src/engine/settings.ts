@@ -1,0 +1,93 @@
+import { SPACE_IDS, spaceOf, type SpaceId } from '../core/colour/output';
+import { fileFormats, formatForName, type FileFormat } from '../core/files';
+import type { SampleType } from '../core/raster/frame';
+import type { RenderSettings } from './render-file';
+
+/** What a file of each format is called. */
+export const ENDINGS = fileFormats.map(({ extensions }) => extensions[0]);
+const listed = (words: readonly string[]): string => `${words.slice(0, -1).join(', ')} or ${words.at(-1)}`;
+export const AND_ENDINGS = listed(ENDINGS);
+
+/** Bits a channel. */
+export const DEPTHS: Readonly<Record<string, SampleType>> = { 8: 'u8', 16: 'u16', 32: 'f32' };
+
+/** How a file is written, as it is said in words. */
+export interface SettingWords {
+  /** What a file of the format is called. */
+  readonly format: string;
+  readonly depth?: string;
+  readonly space?: string;
+  readonly size?: string;
+  readonly quality?: string;
+  readonly dither?: boolean;
+  readonly grey?: boolean;
+  readonly keepRange?: boolean;
+}
+
+/** One that can't be; the message says why, without its name and value. */
+export class SettingError extends Error {
+  override readonly name = 'SettingError';
+  constructor(
+    readonly setting: keyof SettingWords,
+    readonly value: string,
+    message: string
+  ) {
+    super(message);
+  }
+}
+
+function depthOf(format: FileFormat, depth: string | undefined): SampleType {
+  if (depth === undefined) return format.depths[0];
+  const type = Object.hasOwn(DEPTHS, depth) ? DEPTHS[depth] : undefined;
+  if (!type) throw new SettingError('depth', depth, 'use 8, 16 or 32');
+  if (!format.depths.includes(type)) {
+    const can = Object.keys(DEPTHS).filter((d) => format.depths.includes(DEPTHS[d]));
+    throw new SettingError(
+      'depth',
+      depth,
+      `${format.title} is written with ${can.join(' or ')} bits a channel`
+    );
+  }
+  return type;
+}
+
+function spaceIn({ title, spaces }: FileFormat, name: string): SpaceId {
+  const id = SPACE_IDS.find((one) => one === name);
+  if (!id) throw new SettingError('space', name, `use ${SPACE_IDS.join(', ')}`);
+  if (!spaces.includes(id)) {
+    const can = spaces.map((one) => spaceOf(one).title).join(', ');
+    throw new SettingError('space', name, `${title} is written in ${can}`);
+  }
+  return id;
+}
+
+/** A whole number; undefined where it is not given. */
+function whole(
+  setting: keyof SettingWords,
+  text: string | undefined,
+  least: number,
+  most: number
+): number | undefined {
+  if (text === undefined) return undefined;
+  const value = Number(text);
+  if (text.trim() === '' || !Number.isInteger(value) || value < least || value > most)
+    throw new SettingError(setting, text, `give a whole number from ${least} to ${most}`);
+  return value;
+}
+
+/** @throws SettingError for the first that can't be */
+export function renderSettings(words: SettingWords): RenderSettings {
+  const format = formatForName(`.${words.format}`);
+  if (!format) throw new SettingError('format', words.format, `use ${AND_ENDINGS}`);
+  const depth = depthOf(format, words.depth);
+  return {
+    format: format.id,
+    depth,
+    space: spaceIn(format, words.space ?? 'srgb'),
+    dither: depth === 'u8' && (words.dither ?? true),
+    longerSide: whole('size', words.size, 1, 2 ** 18),
+    quality: whole('quality', words.quality, 1, 100),
+    keepRange: words.keepRange ?? false,
+    grey: words.grey ?? false
+  };
+}
