@@ -74,6 +74,9 @@ export class QueueRunner implements Runner {
       defaultJobOptions: { attempts: ATTEMPTS, removeOnComplete: DONE, removeOnFail: SET_ASIDE }
     });
     const events = new QueueEvents(NAME, { connection });
+    // Each piece of work listens for its end.
+    queue.setMaxListeners(0);
+    events.setMaxListeners(0);
     queue.on('error', tellTrouble);
     events.on('error', tellTrouble);
     await Promise.all([queue.waitUntilReady(), events.waitUntilReady()]);
