@@ -1,3 +1,4 @@
+import { randomUUID } from 'node:crypto';
 import { createReadStream, createWriteStream } from 'node:fs';
 import { mkdtemp, rename, rm, stat } from 'node:fs/promises';
 import type { IncomingMessage, ServerResponse } from 'node:http';
@@ -58,7 +59,8 @@ export const sharedFolder = (folder: string): Files => ({
 
 /** Whole or not at all; false where its folder is gone: nobody waits for it any more. */
 async function keepAt(path: string, made: Readable): Promise<boolean> {
-  const partial = `${path}.partial`;
+  // Two may bring it at once, where one was taken for dead.
+  const partial = `${path}.${randomUUID()}.partial`;
   try {
     await pipeline(made, createWriteStream(partial));
     await rename(partial, path);
