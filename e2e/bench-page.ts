@@ -169,8 +169,14 @@ export async function setOn(page: Page, model: string, channels: readonly string
 }
 
 /** Drops a pin at a full-size pixel by key, and gives it a role. */
-export async function dropPin(page: Page, x: number, y: number, role: string): Promise<void> {
-  const spot = await onScreen(page, x, y);
+export async function dropPin(
+  page: Page,
+  x: number,
+  y: number,
+  role: string,
+  size?: { readonly width: number; readonly height: number }
+): Promise<void> {
+  const spot = await onScreen(page, x, y, size?.width, size?.height);
   await page.mouse.move(spot.x, spot.y);
   await expect(page.locator('footer .place')).toBeVisible();
   const roles = page.getByRole('combobox', { name: /^Role of/ });

@@ -1,5 +1,16 @@
 import sharp from 'sharp';
-import { expect, onScreen, openSample, reading, setWeight, settled, test } from './bench-page';
+import {
+  addStep,
+  expect,
+  onScreen,
+  openSample,
+  reading,
+  setAmount,
+  setWeight,
+  settled,
+  test
+} from './bench-page';
+import { asFits } from './deep-sky';
 
 test('the picture is zoomed about the pointer, panned, and shown whole again', async ({ page }) => {
   await openSample(page, 'Quench tank');
@@ -193,6 +204,89 @@ test('an export is written in another format and colour space, as other programs
     a.reduce((sum, v, i) => sum + Math.abs(v - b[i]), 0) / a.length;
   expect(apart(seen, plain)).toBeLessThan(0.8);
   expect(apart(stored, plain)).toBeGreaterThan(2);
+});
+
+test('what the colour space of a file can’t hold is counted and hatched before it is written', async ({
+  page
+}) => {
+  await openSample(page, 'Glaze tiles', '');
+  await page.keyboard.press('e');
+  const dialog = page.getByRole('dialog', { name: 'Export the picture' });
+  await expect(dialog.getByText('All of it lies within sRGB.')).toBeVisible();
+  await dialog.getByRole('button', { name: 'Cancel' }).click();
+  await addStep(page, 'Colour');
+  await setAmount(page, 'Saturation in percent', 100);
+  await settled(page);
+  await page.keyboard.press('e');
+  const line = dialog.getByText(/^[\d.]+ % of the pixels lie outside/);
+  await expect(line).toHaveText(/outside sRGB/);
+  const part = parseFloat(await line.innerText());
+  // In a wider space more of it has room.
+  await dialog.getByLabel('Colour space').selectOption('prophoto');
+  await expect(dialog.getByText(/ProPhoto-compatible(\.$|, and are cut there)/)).toBeVisible();
+  await dialog.getByLabel('Colour space').selectOption('srgb');
+  await expect(line).toHaveText(/outside sRGB/);
+  await dialog.getByRole('button', { name: 'Show where' }).press('Enter');
+  const hatched = dialog.getByRole('img', { name: /hatched where it lies outside sRGB/ });
+  await expect(hatched).toBeVisible();
+  expect(await hatched.evaluate((e) => (e as HTMLImageElement).naturalWidth)).toBe(960);
+  await dialog.getByRole('button', { name: 'Hide' }).press('Enter');
+  await expect(hatched).toBeHidden();
+  // Against the floats of the file that keeps them.
+  await dialog.getByLabel('Format').selectOption('tiff');
+  await dialog.getByLabel('Depth').selectOption({ label: '32-bit float' });
+  await dialog.locator('label').filter({ hasText: 'Keep' }).click();
+  await expect(line).toBeHidden();
+  await dialog.getByRole('button', { name: 'Cancel' }).click();
+  const { samples: values } = await asFits(page, 1);
+  let outside = 0;
+  for (let i = 0; i < values.length; i += 3)
+    if ([0, 1, 2].some((c) => values[i + c] < -0.5 / 65535 || values[i + c] > 1 + 0.5 / 65535)) outside++;
+  expect(Math.abs((300 * outside) / values.length - part)).toBeLessThan(0.06);
+});
+
+test('what a file tells of its picture goes along: all of it, without place and camera, or not at all', async ({
+  page
+}) => {
+  const xmp = `<x:xmpmeta xmlns:x="adobe:ns:meta/"><rdf:RDF xmlns:rdf="http://www.w3.org/1999/02/22-rdf-syntax-ns#"><rdf:Description rdf:about="" xmlns:dc="http://purl.org/dc/elements/1.1/" dc:format="jugs"/></rdf:RDF></x:xmpmeta>`;
+  const given = await sharp('demo/samples/old-print.jpg')
+    .resize(300)
+    .withExif({ IFD0: { Make: 'Kilnworks', Copyright: 'Skerry Kiln' } })
+    .withXmp(xmp)
+    .withMetadata({ orientation: 6 })
+    .jpeg()
+    .toBuffer();
+  const { width, height } = await sharp(given).metadata();
+  await page.goto('/');
+  await page
+    .getByLabel('Pictures or Kromba documents')
+    .setInputFiles({ name: 'print.jpg', mimeType: 'image/jpeg', buffer: given });
+  await page.waitForURL('**/work/**');
+  await settled(page);
+  await addStep(page, 'Invert');
+  const dialog = page.getByRole('dialog', { name: 'Export the picture' });
+  const written = async (format: string, metadata: string, history = false): Promise<string> => {
+    await page.keyboard.press('e');
+    await dialog.getByLabel('Format').selectOption(format);
+    await dialog.getByLabel('Metadata').selectOption(metadata);
+    if (history) await dialog.locator('label').filter({ hasText: 'Write what was done into it' }).click();
+    if (metadata === 'keep')
+      await expect(dialog.getByText('EXIF and XMP of its file go along.')).toBeVisible();
+    const download = page.waitForEvent('download');
+    await dialog.getByRole('button', { name: 'Export' }).click();
+    const seen = await sharp(await (await download).path()).metadata();
+    // It lay on its side, and is upright.
+    expect([seen.width, seen.height, seen.orientation ?? 1]).toEqual([height, width, 1]);
+    return Buffer.concat([seen.exif ?? Buffer.alloc(0), seen.xmp ?? Buffer.alloc(0)]).toString('latin1');
+  };
+  const all = await written('jpeg', 'keep');
+  expect([/Kilnworks/, /Skerry Kiln/, /jugs/].every((one) => one.test(all))).toBe(true);
+  expect(all).toContain(xmp);
+  const less = await written('png', 'no-place', true);
+  expect(less).not.toContain('Kilnworks');
+  expect(less).toContain('Skerry Kiln');
+  expect(less).toMatch(/<stEvt:parameters[^>]*>Invert/);
+  expect(await written('webp', 'none')).toBe('');
 });
 
 test('a document that is not there is told, with a way back', async ({ page }) => {

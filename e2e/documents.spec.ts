@@ -1,6 +1,6 @@
 import sharp, { type Sharp } from 'sharp';
 import { damagedFiles, type DamagedFile } from './damaged-files';
-import { begin, expect, settled, test } from './bench-page';
+import { begin, expect, reading, settled, test } from './bench-page';
 
 const picture = (colour: string): Promise<Buffer> =>
   sharp({ create: { width: 300, height: 200, channels: 3, background: colour } })
@@ -289,4 +289,34 @@ test('what is given before the documents are read is opened when they are', asyn
   await expect(page.getByRole('button', { name: 'Open pictures' })).toBeDisabled();
   await page.waitForURL('**/work/**');
   await settled(page);
+});
+
+test('of a TIFF of several pictures the one is chosen that is wanted', async ({ page }) => {
+  const both = await Promise.all(['#333333', '#999999'].map(picture));
+  const buffer = await sharp(both, { join: { animated: true } })
+    .tiff({ compression: 'lzw' })
+    .toBuffer();
+  await page.goto('/');
+  await page
+    .getByLabel('Pictures or Kromba documents')
+    .setInputFiles({ name: 'bracket.tif', mimeType: 'image/tiff', buffer });
+  await page.waitForURL('**/work/**');
+  await settled(page);
+  await expect(page.getByText('The file holds 2 pictures; this is number 1.')).toBeVisible();
+  const lightness = async (): Promise<number> => {
+    await page.getByLabel('The picture', { exact: true }).hover();
+    return (await reading(page, 'in'))['rgb.r'];
+  };
+  expect(await lightness()).toBeCloseTo(20, 0);
+  await page.getByLabel('Part of the file').selectOption({ label: 'Picture 2, 300 × 200' });
+  await settled(page);
+  await expect.poll(lightness).toBeCloseTo(60, 0);
+  await page.keyboard.press('Control+z');
+  await settled(page);
+  await expect.poll(lightness).toBeCloseTo(20, 0);
+  await page.keyboard.press('Control+Shift+z');
+  await page.reload();
+  await settled(page);
+  await expect(page.getByLabel('Part of the file')).toHaveValue('1');
+  await expect.poll(lightness).toBeCloseTo(60, 0);
 });

@@ -132,6 +132,20 @@ describe('render', () => {
     ]);
   });
 
+  it('puts a look on at half its strength: red and blue, swapped by half, are the same', async () => {
+    const half = ['--out', at('half.png'), '--strength', '50'];
+    expect(await run('render', '--look', at('look.json'), at('tile.png'), ...half)).toMatchObject({
+      code: 0
+    });
+    const { out } = await run('measure', at('half.png'), '--at', '3,2');
+    const [r, g, b] = pixels.slice((2 * WIDTH + 3) * 3, (2 * WIDTH + 3) * 3 + 3);
+    const { values } = (JSON.parse(out) as { at: { values: Record<string, number> } }).at;
+    const [red, green, blue] = ['r', 'g', 'b'].map((c) => 255 * values[`rgb.${c}`]);
+    expect(Math.abs(red - (r + b) / 2)).toBeLessThan(0.01);
+    expect(Math.abs(blue - (r + b) / 2)).toBeLessThan(0.01);
+    expect(Math.abs(green - g)).toBeLessThan(0.01);
+  });
+
   it('writes other formats, spaces and sizes, and says what a format can’t hold', async () => {
     const look = (...args: string[]): Promise<Ended> =>
       run('render', '--look', at('look.json'), at('tile.png'), '--out', ...args);
@@ -144,6 +158,8 @@ describe('render', () => {
       [['x.avif', '--space', 'prophoto'], '--space prophoto: AVIF is written in sRGB, Display P3.'],
       [['x.png', '--space', 'cmyk'], '--space cmyk: use srgb, display-p3'],
       [['x.png', '--size', '1.5'], '--size 1.5: give a whole number from 1 to 262144.'],
+      [['x.png', '--strength', '0'], '--strength 0: give a whole number from 1 to 100.'],
+      [['x.png', '--metadata', 'some'], '--metadata some: use keep, no-place, none.'],
       [['x.jpg', '--quality', '0'], '--quality 0: give a whole number from 1 to 100.'],
       [['x.webp', '--depth', '16'], '--depth 16: WebP is written with 8 bits a channel.']
     ] as const) {

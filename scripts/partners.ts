@@ -9,6 +9,11 @@ const partners = [
     checks: 'work that is put on a queue for workers on other machines'
   },
   { name: 'curl', path: '/usr/bin/curl', checks: 'the lines of docs/api.md' },
+  {
+    name: 'libimage-exiftool-perl',
+    path: '/usr/bin/exiftool',
+    checks: 'EXIF, IPTC and XMP in files of all formats against ExifTool'
+  },
   { name: 'ffmpeg', path: '/usr/bin/ffmpeg', checks: 'the LUT step against its lut3d' },
   {
     name: 'python3-astropy',

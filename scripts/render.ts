@@ -1,7 +1,8 @@
 import { parseArgs } from 'node:util';
-import { readDocument } from '../src/core/document';
+import { atStrength, readDocument } from '../src/core/document';
 import { SPACE_IDS } from '../src/core/colour/output';
 import { formatForName } from '../src/core/files';
+import { METADATA_CHOICES } from '../src/core/files/metadata';
 import { isBundle, unpackBundle } from '../src/core/files/bundle';
 import { nodePool } from '../src/engine/node/pool';
 import type { Pool } from '../src/engine/pool';
@@ -11,6 +12,7 @@ import {
   ENDINGS,
   renderSettings,
   SettingError,
+  strengthOf,
   type SettingWords
 } from '../src/engine/settings';
 import { about, renderWork, workOf } from '../src/engine/work';
@@ -24,11 +26,14 @@ const USAGE = `Usage:
   npm run -s render -- --look LOOK.json --out-dir FOLDER IMAGES … [SETTINGS] [--format ${ENDINGS.join('|')}]
                        [--name "{name}-{look}"] [--overwrite] [--json]
 Settings:
+  --strength 1…100  percent of the look
   --depth 8|16|32   bits a channel
   --space SPACE     ${SPACE_IDS.join(', ')}
   --size PIXELS     along the longer side; nothing is enlarged
   --quality 1…100   of JPEG
   --no-dither       8 bits are rounded, not spread
+  --metadata KEPT   ${METADATA_CHOICES.join(', ')}: all, all but place and camera, or nothing
+  --history         the steps are written into it, in words
   --grey            one plane
   --keep-range      32 bits keep what lies outside 0…1`;
 /** Options that say nothing where one file is written. */
@@ -49,17 +54,22 @@ async function fromDocument(path: string, picture: string, settings: RenderSetti
   return (pool) => renderWork(pool, work, settings);
 }
 
-async function fromLook(lookPath: string, path: string, settings: RenderSettings): Promise<Making> {
-  const sourceOf = await lookOnFrames(lookPath, await lookIn(lookPath));
+async function fromLook(
+  lookPath: string,
+  path: string,
+  strength: number,
+  settings: RenderSettings
+): Promise<Making> {
+  const sourceOf = await lookOnFrames(lookPath, atStrength(await lookIn(lookPath), strength));
   const file = await inputFile(path);
   const given = { key: 'frame', file: () => Promise.resolve(file) };
   return (pool) => about(path, () => renderFile(pool, given, sourceOf, settings));
 }
 
-/** How the files are written. @throws Error, naming the option that can't be */
-function settingsFor(words: SettingWords): RenderSettings {
+/** What options say. @throws Error, naming the one that can't be */
+function inOptions<T>(read: () => T): T {
   try {
-    return renderSettings(words);
+    return read();
   } catch (error) {
     if (!(error instanceof SettingError)) throw error;
     throw new Error(`--${error.setting} ${error.value}: ${error.message}.`, { cause: error });
@@ -78,9 +88,9 @@ async function many(
   files: readonly string[],
   folder: string,
   { extension, ...settings }: Settings,
-  { name, overwrite, json }: { name: string; overwrite: boolean; json: boolean }
+  { name, overwrite, json, strength }: { name: string; overwrite: boolean; json: boolean; strength: number }
 ): Promise<void> {
-  const look = await lookIn(lookPath);
+  const look = atStrength(await lookIn(lookPath), strength);
   const sourceOf = await lookOnFrames(lookPath, look);
   const stopped = new AbortController();
   const stop = (): void =>
@@ -120,6 +130,9 @@ await command(async () => {
       space: { type: 'string', default: 'srgb' },
       size: { type: 'string' },
       quality: { type: 'string' },
+      strength: { type: 'string' },
+      metadata: { type: 'string' },
+      history: { type: 'boolean', default: false },
       'no-dither': { type: 'boolean', default: false },
       'keep-range': { type: 'boolean', default: false },
       grey: { type: 'boolean', default: false }
@@ -134,21 +147,26 @@ await command(async () => {
     positionals.length === 1 &&
     (picture === undefined) !== (look === undefined);
   if (!input || (!isMany && !isOne)) throw new Error(USAGE);
+  if (values.strength !== undefined && look === undefined)
+    throw new Error('--strength is of a look: use it with --look.');
   const idle = isOne && OF_MANY.find((option) => values[option] !== undefined);
   if (idle) throw new Error(`--${idle} is for many files: use it with --out-dir.`);
   const { name = '{name}', format: extension = 'png', overwrite = false, json = false } = values;
   if (isOne && !formatForName(out))
     throw new Error(`${out}: name a file that ends in .${AND_ENDINGS.replace(/, | or /g, '$&.')}.`);
-  const settings = settingsFor({
+  const strength = inOptions(() => strengthOf(values.strength));
+  const words: SettingWords = {
     ...{ depth: values.depth, space: values.space, size: values.size, quality: values.quality },
     format: isOne ? out.slice(out.lastIndexOf('.') + 1) : extension,
     dither: !values['no-dither'],
+    ...{ metadata: values.metadata, history: values.history },
     ...{ keepRange, grey }
-  });
+  };
+  const settings = inOptions(() => renderSettings(words));
   // What is wrong with a document is said before workers are begun.
   const make = isMany
     ? null
-    : await (look ? fromLook(look, input, settings) : fromDocument(input, picture ?? '', settings));
+    : await (look ? fromLook(look, input, strength, settings) : fromDocument(input, picture ?? '', settings));
   const pool = nodePool();
   try {
     if (make) {
@@ -156,7 +174,14 @@ await command(async () => {
       await writeOutput(out!, new Uint8Array(await file.arrayBuffer()));
       for (const notice of notices) say(`${out}: ${notice}`);
     } else
-      await many(pool, look!, positionals, folder!, { ...settings, extension }, { name, overwrite, json });
+      await many(
+        pool,
+        look!,
+        positionals,
+        folder!,
+        { ...settings, extension },
+        { name, overwrite, json, strength }
+      );
   } finally {
     pool.close();
   }

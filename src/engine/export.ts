@@ -2,6 +2,7 @@ import { fileFormats, type FileFormat, type FinishedImage } from '../core/files'
 import type { FitsNotes } from '../core/files/fits/write';
 import { unshared } from '../core/files/deflate';
 import { finishedChannels } from '../core/files/image';
+import { editedMetadata, type Metadata, type MetadataChoice } from '../core/files/metadata';
 import type { Encoding } from '../core/colour';
 import { spaceOf, type SpaceId } from '../core/colour/output';
 import { spaceProfile } from '../core/files/srgb-profile';
@@ -25,6 +26,12 @@ export interface ExportSettings {
   readonly grey?: boolean;
   /** FITS only: what goes in beside the samples. */
   readonly notes?: FitsNotes;
+  /** What the picture's file told of it, for the other formats. */
+  readonly told?: Metadata;
+  /** What of that goes along; all of it where it is left out. */
+  readonly metadata?: MetadataChoice;
+  /** Writes the steps of the path into it, in words. */
+  readonly history?: boolean;
   /** Pixels along the longer side; full size where it is left out. Never enlarges. */
   readonly longerSide?: number;
 }
@@ -125,8 +132,9 @@ export async function exportPicture(
     onProgress({ doing: 'writing', part: COMPUTING_SHARE + (1 - COMPUTING_SHARE) * part });
   writing(0);
   const profile = space === 'srgb' ? undefined : spaceProfile(spaceOf(space), encoding, onePlane);
+  const metadata = written.metadata && (await metadataFor(source, settings, size));
   const image = {
-    ...{ width, height, alpha: alpha && !onePlane, grey: onePlane, encoding, profile },
+    ...{ width, height, alpha: alpha && !onePlane, grey: onePlane, encoding, profile, metadata },
     samples: onePlane && !grey ? await firstOfThree(samples, computed, signal) : samples
   };
   if (written.parts && !resized)
@@ -165,6 +173,51 @@ export function notesOf(
   return { cards: fits?.cards, range: fits?.range, history: historyOf(steps) };
 }
 
+/** What the file of a frame told of it, where the picture is one of it and of no others. */
+export const toldOf = (
+  { head }: Pick<PictureSource, 'head'>,
+  frameOf: (hash: string) => Pick<Frame, 'metadata'> | null | undefined
+): Metadata | undefined => head.frames[0] && frameOf(head.frames[0].hash)?.metadata;
+
+/** What of the blocks of metadata goes along into a file of the format, and what has no place there, in words; nothing where there are none. */
+export function toldAlong({
+  format,
+  told = {},
+  metadata = 'keep'
+}: Pick<ExportSettings, 'format' | 'told' | 'metadata'>): { along: string; lost: string } {
+  const { blocks = {}, title } = fileFormats.find(({ id }) => id === format)!;
+  const keys = metadata === 'none' ? [] : (Object.keys(told) as (keyof Metadata)[]);
+  const fits = (key: keyof Metadata): boolean => told[key]!.length <= (blocks[key] ?? 0);
+  const say = (chosen: typeof keys, one: string, more: string): string =>
+    chosen.length === 0
+      ? ''
+      : `${AND.format(chosen.map((key) => key.toUpperCase()))} of its file ${chosen.length === 1 ? one : more}.`;
+  return {
+    along: say(keys.filter(fits), 'goes along', 'go along'),
+    lost: say(
+      keys.filter((key) => !fits(key)),
+      `has no place in ${title}, and is left out`,
+      `have no place in ${title}, and are left out`
+    )
+  };
+}
+const AND = new Intl.ListFormat('en-GB');
+
+/** What of it goes into the file, as it is true of the picture that is made. */
+async function metadataFor(
+  { steps }: PictureSource,
+  { told = {}, metadata: choice = 'keep', history = false, space = 'srgb' }: ExportSettings,
+  size: { readonly width: number; readonly height: number }
+): Promise<Metadata | undefined> {
+  if (choice === 'none') return undefined;
+  return editedMetadata(told, {
+    ...size,
+    space: space === 'srgb' || space === 'adobe-rgb' ? space : 'other',
+    withoutPlace: choice === 'no-place',
+    history: history ? historyOf(steps) : []
+  });
+}
+
 /** Whether one plane holds all of a picture: its channels are the same, wherever it is looked at. */
 export const isGrey = async (
   pool: Pick<Pool, 'run'>,
@@ -192,7 +245,7 @@ async function inParts(
   pool: Pool,
   { id: format }: FileFormat,
   { count, around }: NonNullable<FileFormat['parts']>,
-  image: FinishedImage,
+  { metadata, ...image }: FinishedImage,
   onProgress: (part: number) => void,
   signal?: AbortSignal
 ): Promise<Uint8Array<ArrayBuffer>[]> {
@@ -205,6 +258,6 @@ async function inParts(
         .finally(() => onProgress(++done / all))
     )
   );
-  const { before, after } = around(image, parts);
+  const { before, after } = around({ ...image, metadata }, parts);
   return [before, ...parts.map(({ bytes }) => bytes), after].map(unshared);
 }

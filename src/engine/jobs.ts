@@ -10,6 +10,7 @@ import type { Sky } from '../core/measure/sky';
 import type { Shift } from '../core/measure/shift';
 import type { TakenOut } from '../core/measure/taken-out';
 import type { Part } from '../core/path/analysis';
+import type { Outside, WrittenAs } from '../core/path/outside';
 import type { DifferenceView, DifferIn, Differing } from '../core/path/differing';
 import type { Lift } from '../core/path/lift';
 import type { Measured, Range } from '../core/path/measure';
@@ -176,8 +177,10 @@ export interface Jobs {
   };
   /** One of the parts in which a file of finished samples can be made. */
   part: { ask: Finished & { index: number }; answer: FilePart };
-  /** A small JPEG of the whole picture, `size` pixels along its longer side. */
-  thumbnail: { ask: PictureSource & { size: number }; answer: Uint8Array };
+  /** How many pixels of `rect`, at full size, lie outside of what they are written as. */
+  outside: { ask: PictureSource & { rect: Rect; quantizing: WrittenAs }; answer: { outside: Outside } };
+  /** A small JPEG of the whole picture, `size` pixels along its longer side; what lies outside of what it is written as may be hatched. */
+  thumbnail: { ask: PictureSource & { size: number; hatched?: WrittenAs }; answer: Uint8Array };
 }
 
 export type JobKind = keyof Jobs;

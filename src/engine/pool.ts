@@ -442,6 +442,7 @@ const STOPPING: readonly JobKind[] = [
   'clipped',
   'takenOut',
   'differ',
+  'outside',
   'render',
   'settle',
   'solve'

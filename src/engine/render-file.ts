@@ -7,6 +7,8 @@ import {
   exportPicture,
   isGrey,
   notesOf,
+  toldAlong,
+  toldOf,
   type ExportSettings,
   type ExportShape
 } from './export';
@@ -54,7 +56,7 @@ const ENCODED = {
 };
 
 /** How a picture is written: FITS of a picture that is grey hold one plane. */
-export type RenderSettings = Omit<ExportSettings, 'notes'> & {
+export type RenderSettings = Omit<ExportSettings, 'notes' | 'told'> & {
   /** A picture of more pixels is not made. */
   readonly mostPixels?: number;
 };
@@ -78,8 +80,11 @@ export function renderPicture(
     const grey = settings.grey || (settings.format === 'fits' && (await isGrey(pool, source, signal)));
     const shape = shapeOf(source, frameOf);
     if (settings.mostPixels) checkPixels(shape.width, shape.height, settings.mostPixels);
-    const written = { ...settings, grey, notes: notesOf(source, frameOf) };
-    const notices = shape.encoding === 'linear' ? [ENCODED[exportEncoding(shape.encoding, written)]] : [];
+    const written = { ...settings, grey, notes: notesOf(source, frameOf), told: toldOf(source, frameOf) };
+    const notices = [
+      shape.encoding === 'linear' ? ENCODED[exportEncoding(shape.encoding, written)] : '',
+      toldAlong(written).lost
+    ].filter((notice) => notice !== '');
     return { file: await exportPicture(pool, shape, source, written, undefined, signal), shape, notices };
   });
 }

@@ -1,5 +1,6 @@
 import { SPACE_IDS, spaceOf, type SpaceId } from '../core/colour/output';
 import { fileFormats, formatForName, type FileFormat } from '../core/files';
+import { METADATA_CHOICES, type MetadataChoice } from '../core/files/metadata';
 import type { SampleType } from '../core/raster/frame';
 import type { RenderSettings } from './render-file';
 
@@ -20,6 +21,8 @@ export interface SettingWords {
   readonly size?: string;
   readonly quality?: string;
   readonly dither?: boolean;
+  readonly metadata?: string;
+  readonly history?: boolean;
   readonly grey?: boolean;
   readonly keepRange?: boolean;
 }
@@ -28,7 +31,7 @@ export interface SettingWords {
 export class SettingError extends Error {
   override readonly name = 'SettingError';
   constructor(
-    readonly setting: keyof SettingWords,
+    readonly setting: keyof SettingWords | 'strength',
     readonly value: string,
     message: string
   ) {
@@ -61,9 +64,15 @@ function spaceIn({ title, spaces }: FileFormat, name: string): SpaceId {
   return id;
 }
 
+function metadataIn(word: string): MetadataChoice {
+  const choice = METADATA_CHOICES.find((one) => one === word);
+  if (!choice) throw new SettingError('metadata', word, `use ${METADATA_CHOICES.join(', ')}`);
+  return choice;
+}
+
 /** A whole number; undefined where it is not given. */
 function whole(
-  setting: keyof SettingWords,
+  setting: SettingError['setting'],
   text: string | undefined,
   least: number,
   most: number
@@ -74,6 +83,10 @@ function whole(
     throw new SettingError(setting, text, `give a whole number from ${least} to ${most}`);
   return value;
 }
+
+/** How strongly a look is put on, 0…1, of percent. @throws SettingError */
+export const strengthOf = (percent: string | undefined): number =>
+  (whole('strength', percent, 1, 100) ?? 100) / 100;
 
 /** @throws SettingError for the first that can't be */
 export function renderSettings(words: SettingWords): RenderSettings {
@@ -87,6 +100,8 @@ export function renderSettings(words: SettingWords): RenderSettings {
     dither: depth === 'u8' && (words.dither ?? true),
     longerSide: whole('size', words.size, 1, 2 ** 18),
     quality: whole('quality', words.quality, 1, 100),
+    metadata: metadataIn(words.metadata ?? 'keep'),
+    history: words.history ?? false,
     keepRange: words.keepRange ?? false,
     grey: words.grey ?? false
   };

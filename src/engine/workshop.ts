@@ -29,6 +29,7 @@ import { Planner, Unsettled, Unsolved } from '../core/path/planner';
 import { encodingAt, planSize, type Plan } from '../core/path/plan';
 import { withEvaluated } from '../core/path/evaluate';
 import { areGreys, keptAsItIs, narrowed, quantize } from '../core/path/quantize';
+import { hatchOutside, outsideOf, type WrittenAs } from '../core/path/outside';
 import { settledFrame, unsettled } from '../core/path/settled';
 import { measureShift } from '../core/path/shift';
 import { clippedCounts } from '../core/measure/histogram';
@@ -304,9 +305,17 @@ export class Workshop {
       );
     },
     part: ({ format, index, ...image }) => formatOf(format).parts!.part(image, index),
-    thumbnail: ({ size, ...source }) => {
+    outside: ({ rect, quantizing, ...source }) => ({
+      outside: this.evaluated(this.plan(source), 0, rect, 0, (raster) => outsideOf(raster, quantizing))
+    }),
+    thumbnail: ({ size, hatched, ...source }) => {
       const plan = this.plan(source);
-      return smallPicture(plan, size, (level, rect, use) => this.evaluated(plan, level, rect, 0, use));
+      return smallPicture(
+        plan,
+        size,
+        (level, rect, use) => this.evaluated(plan, level, rect, 0, use),
+        hatched
+      );
     }
   };
 
@@ -396,7 +405,12 @@ type EvaluatedAt = (level: number, rect: Rect, use: (raster: Raster) => ScreenPi
 type ScreenPixels = Uint8ClampedArray<ArrayBuffer>;
 
 /** A JPEG of the whole picture, `size` pixels along its longer side. */
-function smallPicture(plan: Plan, size: number, evaluated: EvaluatedAt): Promise<Uint8Array> {
+function smallPicture(
+  plan: Plan,
+  size: number,
+  evaluated: EvaluatedAt,
+  hatched?: WrittenAs
+): Promise<Uint8Array> {
   const sizes = Array.from({ length: plan.head.levels }, (_, level) => planSize(plan, level));
   const level = Math.max(
     0,
@@ -404,9 +418,11 @@ function smallPicture(plan: Plan, size: number, evaluated: EvaluatedAt): Promise
   );
   const { width, height } = sizes[level];
   const lift = ownLift(plan);
-  const pixels = evaluated(level, { x: 0, y: 0, width, height }, (raster) =>
-    withScreenPixels(raster, 'colour', (lent) => lent.slice(), lift)
-  );
+  const pixels = evaluated(level, { x: 0, y: 0, width, height }, (raster) => {
+    const drawn = withScreenPixels(raster, 'colour', (lent) => lent.slice(), lift);
+    if (hatched) hatchOutside(raster, hatched, drawn);
+    return drawn;
+  });
   const scale = Math.min(1, size / Math.max(width, height));
   const toWidth = Math.max(1, Math.round(width * scale));
   const toHeight = Math.max(1, Math.round(height * scale));

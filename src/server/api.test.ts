@@ -48,6 +48,53 @@ afterEach(async () => {
 });
 
 describe('render', () => {
+  it('keeps what a picture tells, all but its place and camera, or nothing of it', async () => {
+    const tellings = await sharp(tile)
+      .withExif({ IFD0: { Make: 'Kilnworks', Copyright: 'Skerry Kiln' } })
+      .png()
+      .toBuffer();
+    const exifWith = async (...parts: Part[]): Promise<string> => {
+      const answer = await ask('render', [['look', SWAP], image('tile.png', tellings), ...parts]);
+      expect(answer.status).toBe(200);
+      const { exif, xmp } = await sharp(Buffer.from(await answer.arrayBuffer())).metadata();
+      return `${exif?.toString('latin1') ?? ''}${xmp?.toString() ?? ''}`;
+    };
+    expect(await exifWith()).toMatch(/Kilnworks[^]*Skerry Kiln|Skerry Kiln[^]*Kilnworks/);
+    const less = await exifWith(['metadata', 'no-place'], ['format', 'jpeg']);
+    expect(less).toContain('Skerry Kiln');
+    expect(less).not.toContain('Kilnworks');
+    expect(await exifWith(['metadata', 'none'], ['history', 'yes'])).toBe('');
+    expect(await exifWith(['metadata', 'none'])).toBe('');
+    expect(await exifWith(['history', 'yes'])).toContain('<stEvt:softwareAgent');
+    expect(await told(await ask('render', [['look', SWAP], image(), ['metadata', 'some']]))).toEqual([
+      422,
+      'field',
+      'metadata',
+      expect.stringContaining('keep, no-place, none')
+    ]);
+  });
+
+  it('puts a look on at a part of its strength', async () => {
+    const answer = await ask('render', [
+      ['look', SWAP],
+      image(),
+      ['strength', '50'],
+      ['depth', '8'],
+      ['dither', 'no']
+    ]);
+    const half = await rgb(answer);
+    const whole = swapped(PIXELS);
+    const far = half.map((v, i) => Math.abs(v - (PIXELS[i] + whole[i]) / 2));
+    expect(Math.max(...far)).toBeLessThanOrEqual(0.5);
+    for (const strength of ['0', '101', 'much'])
+      expect(await told(await ask('render', [['look', SWAP], image(), ['strength', strength]]))).toEqual([
+        422,
+        'field',
+        'strength',
+        `“strength” can’t be ${strength}: give a whole number from 1 to 100.`
+      ]);
+  });
+
   it('puts a look on a picture, in each format', async () => {
     const answer = await ask('render', [['look', SWAP], image()]);
     expect(answer.status).toBe(200);

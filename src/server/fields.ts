@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { SPACE_IDS } from '../core/colour/output';
 import { fileFormats } from '../core/files';
+import { METADATA_CHOICES } from '../core/files/metadata';
 import { namePattern } from '../core/files/name-pattern';
 import { bakedSizes } from '../core/lut/bake';
 
@@ -23,6 +24,7 @@ export const FIELDS = {
   render: z.object({
     look: look.optional(),
     picture: z.string().optional().describe('With a document: the name of one of its pictures.'),
+    strength: z.string().optional().describe('With a look: 1…100 percent of it.'),
     format: oneOf(fileFormats.map(({ id }) => id))
       .default('png')
       .describe('Of the files that come back.'),
@@ -33,6 +35,10 @@ export const FIELDS = {
     quality: z.string().optional().describe('1…100, for formats that lose something.'),
     size: z.string().optional().describe('Pixels along the longer side; nothing is enlarged.'),
     dither: oneOf(['yes', 'no']).default('yes').describe('8 bits: what rounding loses is spread.'),
+    metadata: oneOf(METADATA_CHOICES)
+      .default('keep')
+      .describe('EXIF, IPTC and XMP of the image: all, all but the place and the camera, or none.'),
+    history: yes.describe('The steps are written into its XMP, in words.'),
     grey: yes.describe('One plane.'),
     range: oneOf(['cut', 'keep']).default('cut').describe('32 bits: values outside 0…1.'),
     name: namePattern

@@ -154,9 +154,12 @@ export async function readForm(
           new Problem('too-large', `A request may be ${Math.floor(limits.requestBytes / MB)} MB at most.`)
         );
     });
-    request.on('close', () => {
+    const brokeOff = (): void => {
       if (!request.complete) fail(new Problem('malformed', 'The request broke off.'));
-    });
+    };
+    request.on('close', brokeOff);
+    // Who asked may be gone before anything of it was read: then nothing is told any more.
+    if (request.destroyed) brokeOff();
   });
   const ended = watched(request, limits, (problem) => stop.abort(problem));
   const stopped = new Promise<never>((_, reject) =>

@@ -313,6 +313,8 @@ it('stops what takes too long, and what nobody waits for any more', async () => 
     });
     setTimeout(() => gone.abort(), 5);
     await asking.catch(() => undefined);
+    // It may not have come in yet.
+    await wait(300);
     for (let i = 0; i < 100 && (await at.left()).length > 0; i++) await wait(20);
     expect(at.runner.state).toEqual({ working: 0, waiting: 0 });
     expect(await at.left()).toEqual([]);

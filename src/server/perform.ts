@@ -1,6 +1,6 @@
 import { readFile } from 'node:fs/promises';
 import { channelsAt } from '../core/colour';
-import { DocumentError, type Look, type LookOn } from '../core/document';
+import { atStrength, DocumentError, type Look, type LookOn } from '../core/document';
 import { fileFormats, FileError, SizeError } from '../core/files';
 import { headOf, type SourceHead } from '../core/heads';
 import { unshared } from '../core/files/deflate';
@@ -20,6 +20,8 @@ export type Job =
   | {
       readonly kind: 'render';
       readonly look: string;
+      /** 0…1 of the look. */
+      readonly strength: number;
       readonly tables: readonly SentFile[];
       readonly image: SentFile;
       readonly settings: RenderSettings;
@@ -84,12 +86,12 @@ const sentAs =
 
 /** A look that was sent, with its tables: opened by the workers. @throws Problem */
 async function openLook(
-  { look: text, tables }: { readonly look: string; readonly tables: readonly SentFile[] },
+  { look: text, strength = 1, tables }: { look: string; strength?: number; tables: readonly SentFile[] },
   { pool, signal }: Performing
 ): Promise<{ readonly look: Look; readonly sourceOf: LookOn }> {
   const options = { priority: PRIORITY, signal };
   return inField('look', async () => {
-    const { look } = await pool.run('look', { text }, options);
+    const look = atStrength((await pool.run('look', { text }, options)).look, strength);
     const openTable = async (file: Blob): Promise<Table> =>
       (await pool.run('table', { file }, options)).table;
     return { look, sourceOf: await lookWith(look, sentAs(tables, 'table'), openTable) };

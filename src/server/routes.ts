@@ -2,7 +2,7 @@ import { readFile } from 'node:fs/promises';
 import type { z } from 'zod';
 import { fileFormats } from '../core/files';
 import { outputNames, stemOf } from '../core/files/name-pattern';
-import { renderSettings, SettingError } from '../engine/settings';
+import { renderSettings, SettingError, strengthOf } from '../engine/settings';
 import type { RenderSettings } from '../engine/render-file';
 import { FIELDS, type RenderFields } from './fields';
 import type { Form, SentFile } from './form';
@@ -63,15 +63,10 @@ async function withLook(
 
 const filesOf = ({ files }: Form, field: string): readonly SentFile[] => files.get(field) ?? [];
 
-function settingsOf(fields: RenderFields, { pixels }: Limits): RenderSettings {
-  const { format, depth, space, size, quality } = fields;
+/** What is said of how files are written. @throws Problem for the field that can't be */
+function inSettings<T>(read: () => T): T {
   try {
-    const words = { format, depth, space, size, quality };
-    const choices = { dither: fields.dither === 'yes', grey: fields.grey === 'yes' };
-    return {
-      ...renderSettings({ ...words, ...choices, keepRange: fields.range === 'keep' }),
-      mostPixels: pixels
-    };
+    return read();
   } catch (error) {
     if (!(error instanceof SettingError)) throw error;
     throw new Problem(
@@ -80,6 +75,14 @@ function settingsOf(fields: RenderFields, { pixels }: Limits): RenderSettings {
       error.setting
     );
   }
+}
+
+function settingsOf(fields: RenderFields, { pixels }: Limits): RenderSettings {
+  const { format, depth, space, size, quality, metadata } = fields;
+  const words = { format, depth, space, size, quality, metadata };
+  const [dither, grey, history] = [fields.dither, fields.grey, fields.history].map((v) => v === 'yes');
+  const choices = { dither, grey, history, keepRange: fields.range === 'keep' };
+  return { ...inSettings(() => renderSettings({ ...words, ...choices })), mostPixels: pixels };
 }
 
 /** Of a look, what it is called: its text is read in full by who computes. */
@@ -117,6 +120,8 @@ const render: Route = {
         if (texts.has(other) || filesOf(form, other).length > 0)
           throw new Problem('field', `“${other}” does not go with “document”.`, other);
       const { picture } = fields;
+      if (fields.strength !== undefined)
+        throw new Problem('field', '“strength” goes with a “look”.', 'strength');
       if (!picture)
         throw new Problem('field', 'Name one of the document’s pictures as “picture”.', 'picture');
       const [name] = named([stemOf(document.name)], fields, picture, extensions[0]);
@@ -128,6 +133,7 @@ const render: Route = {
     if (fields.picture !== undefined)
       throw new Problem('field', '“picture” goes with a “document”.', 'picture');
     if (images.length === 0) throw new Problem('field', 'Send pictures as “image”.', 'image');
+    const strength = inSettings(() => strengthOf(fields.strength));
     const names = named(
       images.map(({ name }) => name),
       fields,
@@ -135,7 +141,7 @@ const render: Route = {
       extensions[0]
     );
     return images.map((image, i) => ({
-      job: { kind: 'render', look, tables: filesOf(form, 'table'), image, settings },
+      job: { kind: 'render', look, strength, tables: filesOf(form, 'table'), image, settings },
       name: names[i],
       mime
     }));

@@ -49,6 +49,7 @@ export {
   bringSteps,
   documentOf,
   lookOf,
+  atStrength,
   putOn,
   stepsAsText,
   underNewIds,

@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { parseDocument, parseLook, type KrombaDocument } from './document';
-import { lookOf, putOn, type Naming } from './look';
+import { atStrength, lookOf, putOn, type Naming } from './look';
 
 const light = { terms: [{ source: { kind: 'channel', channel: 'lab.l' } }] };
 const document = parseDocument({
@@ -119,5 +119,37 @@ describe('a look', () => {
     const other = plain();
     expect(putOn(other, 'p', lookOf(document, [steps[0]], { name: 'Level' }).look, 0.5, naming)).toBeNull();
     expect(other.pictures[0].steps.map((s) => s.op)).toEqual(['straighten', 'mono']);
+  });
+});
+
+describe('a look at some strength', () => {
+  const look = parseLook({
+    ...{ kromba: 1, kind: 'look', name: 'Dusk' },
+    steps: [
+      { id: 'a', op: 'straighten', params: { angle: 2 } },
+      { id: 'strength', op: 'invert', params: {} },
+      { id: 'b', op: 'blur', params: {} }
+    ]
+  });
+
+  it('is a group of all but what moves pixels, under an id of its own', () => {
+    const weak = parseLook(JSON.parse(JSON.stringify(atStrength(look, 0.6))));
+    expect(weak.steps.map(({ id, op }) => [id, op])).toEqual([
+      ['a', 'straighten'],
+      ['strength-', 'group']
+    ]);
+    const [, group] = weak.steps;
+    expect(group.blend.opacity).toBe(0.6);
+    expect((group.params as { steps: { id: string }[] }).steps.map(({ id }) => id)).toEqual([
+      'strength',
+      'b'
+    ]);
+    expect(weak.name).toBe('Dusk');
+  });
+
+  it('stays as it is in full, and where it only moves pixels', () => {
+    expect(atStrength(look, 1)).toBe(look);
+    const moving = { ...look, steps: [look.steps[0]] };
+    expect(atStrength(moving, 0.2)).toBe(moving);
   });
 });

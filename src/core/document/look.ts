@@ -192,6 +192,33 @@ export function bringSteps(document: KrombaDocument, look: Look, { newId, tableI
   return own.pictures[0].steps.map((step) => underNewIds(step, newId));
 }
 
+/** Steps that move pixels, and the others. */
+const parted = (steps: readonly Step[]): { readonly moving: Step[]; readonly others: Step[] } => ({
+  moving: steps.filter(({ op }) => opOf(op).kind === 'geometry'),
+  others: steps.filter(({ op }) => opOf(op).kind !== 'geometry')
+});
+
+/** Steps as one that fades them together. */
+const faded = (id: string, name: string, steps: readonly Step[], strength: number): Step => ({
+  ...{ id, op: 'group', name: name.slice(0, 200), enabled: true, params: { steps }, where: null },
+  blend: {
+    mode: 'normal',
+    opacity: strength,
+    under: [0, 0, 1, 1],
+    over: [0, 0, 1, 1]
+  } as Step['blend']
+});
+
+/** A look that is as much weaker: all of it but what moves pixels, as one group. @param strength 0…1 */
+export function atStrength(look: Look, strength: number): Look {
+  const { moving, others } = parted(look.steps);
+  if (strength === 1 || others.length === 0) return look;
+  const taken = new Set(allSteps(look.steps).map(({ id }) => id));
+  let id = 'strength';
+  while (taken.has(id)) id += '-';
+  return { ...look, steps: [...moving, faded(id, look.name, others, strength)] };
+}
+
 /**
  * Puts a look on a picture of a document, in place: steps that move pixels behind those that do so, the others as a group at the end.
  * Named masks of the look that are not in the document yet become its own.
@@ -207,26 +234,11 @@ export function putOn(
   const picture = document.pictures.find(({ id }) => id === pictureId);
   if (!picture) return null;
   const steps = bringSteps(document, look, { newId, tableId });
-  const moving = steps.filter(({ op }) => opOf(op).kind === 'geometry');
-  const others = steps.filter(({ op }) => opOf(op).kind !== 'geometry');
+  const { moving, others } = parted(steps);
   const list = picture.steps as Step[];
   list.splice(list.filter(({ op }) => opOf(op).kind === 'geometry').length, 0, ...moving);
   if (others.length === 0) return null;
   const id = newId('s');
-  const blend = {
-    mode: 'normal' as const,
-    opacity: strength,
-    under: [0, 0, 1, 1],
-    over: [0, 0, 1, 1]
-  } as Step['blend'];
-  list.push({
-    id,
-    op: 'group',
-    name: look.name.slice(0, 200),
-    enabled: true,
-    params: { steps: others },
-    blend,
-    where: null
-  });
+  list.push(faded(id, look.name, others, strength));
   return id;
 }

@@ -1,7 +1,9 @@
 import type { SpaceId } from '../colour/output';
+import { boxes, Numbers, within, type Box } from './boxes';
 import { reader, rgbaOf, samplesOf, writer } from './codec';
-import { checkSize, damaged, truncated, type DecodedImage, type FinishedImage } from './image';
+import { checkSize, damaged, type DecodedImage, type FinishedImage } from './image';
 import { latin } from './latin';
+import { withAvifMetadata } from './metadata/avif';
 import { CICP_UNKNOWN, cicpProfile } from './png-colour';
 
 /** AVIF (ISO/IEC 14496-12 and 23008-12, AV1 in HEIF): still pictures of 8, 10 and 12 bits. */
@@ -12,60 +14,6 @@ export const isAvif = (bytes: Uint8Array): boolean => {
   const brands = latin(bytes.subarray(8, Math.min(length, 256)));
   return BRANDS.some((brand) => brands.includes(brand));
 };
-
-interface Box {
-  readonly type: string;
-  /** Where its content begins. */
-  readonly at: number;
-  readonly content: Uint8Array;
-}
-
-/** The boxes of a content, one after another. @throws FileError */
-function* boxes(bytes: Uint8Array, from: number, to: number): Generator<Box> {
-  const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
-  for (let at = from; at + 8 <= to;) {
-    const type = latin(bytes.subarray(at + 4, at + 8));
-    let [length, head] = [view.getUint32(at), 8];
-    if (length === 1) {
-      if (at + 16 > to) throw truncated();
-      [length, head] = [Number(view.getBigUint64(at + 8)), 16];
-    } else if (length === 0) length = to - at;
-    if (length < head) throw damaged('one of its parts has no length');
-    if (at + length > to) throw truncated();
-    yield { type, at: at + head, content: bytes.subarray(at + head, at + length) };
-    at += length;
-  }
-}
-
-const within = (bytes: Uint8Array, { at, content }: Box, skip = 0): Box[] => [
-  ...boxes(bytes, at + skip, at + content.length)
-];
-
-/** Reads whole numbers one after another. @throws FileError where the box ends before */
-class Numbers {
-  private at = 0;
-  private readonly view: DataView;
-  constructor({ content }: Box) {
-    this.view = new DataView(content.buffer, content.byteOffset, content.length);
-  }
-
-  next(bytes: 1 | 2 | 4): number {
-    const at = this.at;
-    if (at + bytes > this.view.byteLength) throw damaged('one of its parts is shorter than it says');
-    this.at += bytes;
-    return bytes === 1
-      ? this.view.getUint8(at)
-      : bytes === 2
-        ? this.view.getUint16(at)
-        : this.view.getUint32(at);
-  }
-
-  /** The version of the box, and its flags. */
-  begin(): { readonly version: number; readonly flags: number } {
-    const word = this.next(4);
-    return { version: word >>> 24, flags: word & 0xffffff };
-  }
-}
 
 /** What is said of each item of the file: its properties, by number, and what it refers to. */
 interface Items {
@@ -122,6 +70,8 @@ interface Header {
   readonly orientation: number;
   readonly profile: Uint8Array | null;
   readonly notices: readonly string[];
+  /** Which item is shown. */
+  readonly primary: number;
   /** Where the numbers of its colours stand; null where it has none. */
   readonly numbers: number | null;
 }
@@ -168,7 +118,7 @@ function readHeader(bytes: Uint8Array): Header {
   const [turn, mirror] = ['irot', 'imir'].map((type) => all.find((box) => box.type === type)?.content[0]);
   const deep = (config[2] & 0x40) !== 0;
   return {
-    ...{ width: view.getUint32(4), height: view.getUint32(8), profile, notices },
+    ...{ width: view.getUint32(4), height: view.getUint32(8), profile, notices, primary },
     bits: deep ? ((config[2] & 0x20) !== 0 ? 12 : 10) : 8,
     alpha,
     orientation: orientationOf((turn ?? 0) & 3, mirror === undefined ? null : mirror & 1),
@@ -213,10 +163,10 @@ export async function writeAvif(
     ...{ tune: 0, bitDepth: bits, lossless: false }
   };
   const file = await encode(rgbaOf(image, bits), image, options);
-  const { numbers } = readHeader(file);
+  const { numbers, primary } = readHeader(file);
   if (numbers === null) throw new RangeError('The codec says nothing of colours.');
   const view = new DataView(file.buffer, file.byteOffset);
   view.setUint16(numbers, AVIF_PRIMARIES[space]);
   view.setUint16(numbers + 2, SRGB_TRANSFER);
-  return file;
+  return withAvifMetadata(file, primary, image.metadata ?? {});
 }

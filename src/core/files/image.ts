@@ -1,5 +1,13 @@
 import type { Encoding } from '../colour';
-import { layoutChannels, type FitsFacts, type Layout, type Samples, type SampleType } from '../raster/frame';
+import {
+  layoutChannels,
+  type FilePages,
+  type FitsFacts,
+  type Layout,
+  type Samples,
+  type SampleType,
+  type Metadata
+} from '../raster/frame';
 
 /** A file that can't be read or written; the message is for a person and says what to do. */
 export class FileError extends Error {
@@ -11,7 +19,7 @@ export class SizeError extends FileError {
   override readonly name = 'SizeError';
 }
 
-/** What of a file with several pictures is read, and how; kept with the frame (FITS). */
+/** What of a file with several pictures is read, and how (FITS; of TIFF the part alone); kept with the frame. */
 export interface ReadChoices {
   /** The part of the file, counted from 0. */
   readonly hdu?: number;
@@ -39,6 +47,8 @@ export interface DecodedImage {
   /** What a person should know about how the file was read. */
   readonly notices: readonly string[];
   readonly fits?: FitsFacts;
+  /** Where the file has several pictures. */
+  readonly pages?: FilePages;
 }
 
 /** What a writer takes: interleaved RGB or RGBA, or one plane of greys. */
@@ -51,6 +61,8 @@ export interface FinishedImage {
   readonly encoding?: Encoding;
   /** ICC profile of the space that they are in; that of sRGB where it is left out. */
   readonly profile?: Uint8Array;
+  /** As it is to stand in the file; formats leave out what they have no place for. */
+  readonly metadata?: Metadata;
   readonly samples: Samples;
 }
 

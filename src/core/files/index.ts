@@ -1,17 +1,21 @@
 import { SPACE_IDS, type SpaceId } from '../colour/output';
-import type { SampleType } from '../raster/frame';
+import type { Metadata, SampleType } from '../raster/frame';
 import { isFits, readFits } from './fits/read';
 import { writeFits, type FitsNotes } from './fits/write';
 import { damaged, FileError, type DecodedImage, type FinishedImage, type ReadChoices } from './image';
 import { isJpeg, readJpeg, writeJpeg } from './jpeg';
 import { AVIF_BITS, isAvif, readAvif, writeAvif, type AVIF_PRIMARIES } from './avif';
-import { isJxl, readJxl, writeJxl } from './jxl';
+import { isJxl, jxlMetadata, readJxl, writeJxl } from './jxl';
+import { avifMetadata } from './metadata/avif';
+import { jpegMetadata, JPEG_MOST_EXIF } from './metadata/jpeg';
+import { pngMetadata } from './metadata/png';
+import { tiffMetadata } from './metadata/tiff';
 import { isPng, readPng } from './png-read';
 import { writeParts, type FileParts } from './parts';
 import { pngParts } from './png-write';
 import { isTiff } from './tiff-directory';
 import { readTiff } from './tiff-read';
-import { isWebp, readWebp, writeWebp } from './webp';
+import { isWebp, readWebp, webpMetadata, writeWebp } from './webp';
 import { tiffParts, writeTiff } from './tiff-write';
 
 export {
@@ -46,6 +50,13 @@ export interface FileFormat {
   matches(bytes: Uint8Array): boolean;
   /** @throws FileError */
   read(bytes: Uint8Array, choices?: ReadChoices): Promise<DecodedImage>;
+  /**
+   * What a file that was read tells of its picture; left out where the format has no place for it. May throw where it is damaged.
+   * @param notices is told what a person should know
+   */
+  metadata?(bytes: Uint8Array, notices: string[], choices: ReadChoices): Metadata | Promise<Metadata>;
+  /** Blocks of metadata that it has a place for, each of so many bytes at most. */
+  readonly blocks?: Readonly<Partial<Record<keyof Metadata, number>>>;
   /** Sample types it can be written in, the usual one first. */
   readonly depths: readonly SampleType[];
   /** Bits that are written of samples of 16, where these are fewer. */
@@ -67,6 +78,14 @@ export interface FileFormat {
   readonly parts?: FileParts;
 }
 
+const NO_IPTC = { exif: Infinity, xmp: Infinity };
+const ALL_BLOCKS = { ...NO_IPTC, iptc: Infinity };
+
+/** An image with what its file tells of it. */
+export interface ReadImage extends DecodedImage {
+  readonly metadata?: Metadata;
+}
+
 export const fileFormats: readonly FileFormat[] = [
   {
     id: 'png',
@@ -80,6 +99,8 @@ export const fileFormats: readonly FileFormat[] = [
     spaces: SPACE_IDS,
     matches: isPng,
     read: readPng,
+    metadata: pngMetadata,
+    blocks: ALL_BLOCKS,
     write: (image, { onProgress }) => writeParts(pngParts, image, onProgress),
     parts: pngParts as unknown as FileParts
   },
@@ -94,6 +115,8 @@ export const fileFormats: readonly FileFormat[] = [
     spaces: SPACE_IDS,
     matches: isJpeg,
     read: readJpeg,
+    metadata: jpegMetadata,
+    blocks: { ...ALL_BLOCKS, exif: JPEG_MOST_EXIF },
     write: (image, { quality = 92 }) => writeJpeg(image, quality)
   },
   {
@@ -108,6 +131,8 @@ export const fileFormats: readonly FileFormat[] = [
     spaces: SPACE_IDS,
     matches: isTiff,
     read: readTiff,
+    metadata: tiffMetadata,
+    blocks: ALL_BLOCKS,
     write: (image, { onProgress }) => writeTiff(image, onProgress),
     parts: tiffParts
   },
@@ -123,6 +148,8 @@ export const fileFormats: readonly FileFormat[] = [
     spaces: SPACE_IDS,
     matches: isWebp,
     read: readWebp,
+    metadata: webpMetadata,
+    blocks: NO_IPTC,
     write: (image, { quality = 92 }) => writeWebp(image, quality)
   },
   {
@@ -138,6 +165,8 @@ export const fileFormats: readonly FileFormat[] = [
     spaces: ['srgb', 'display-p3'],
     matches: isAvif,
     read: readAvif,
+    metadata: avifMetadata,
+    blocks: NO_IPTC,
     write: (image, { quality = 92, space = 'srgb' }) =>
       writeAvif(image, quality, space as keyof typeof AVIF_PRIMARIES)
   },
@@ -153,6 +182,8 @@ export const fileFormats: readonly FileFormat[] = [
     spaces: ['srgb'],
     matches: isJxl,
     read: readJxl,
+    metadata: jxlMetadata,
+    blocks: NO_IPTC,
     write: (image, { quality = 92 }) => writeJxl(image, quality)
   },
   {
@@ -183,15 +214,40 @@ export const READABLE = `${fileFormats
   .map(({ title }) => title)
   .join(', ')} or ${fileFormats.at(-1)!.title}`;
 
+const LEFT_BEHIND = 'What it tells of the picture (EXIF, IPTC, XMP) is damaged, and was left behind.';
+
+/** What a file tells of its picture, in memory of its own, which would else be all of the file's; a damaged one is told, and is no reason not to open it. */
+async function metadataOf(
+  file: Uint8Array,
+  { metadata }: Pick<FileFormat, 'metadata'>,
+  notices: string[],
+  choices: ReadChoices
+): Promise<Metadata | undefined> {
+  try {
+    const blocks = Object.entries((await metadata?.(file, notices, choices)) ?? {}) as [
+      string,
+      Uint8Array | undefined
+    ][];
+    const held = blocks.flatMap(([key, block]) => (block?.length ? [[key, block.slice()]] : []));
+    return held.length > 0 ? (Object.fromEntries(held) as Metadata) : undefined;
+  } catch {
+    notices.push(LEFT_BEHIND);
+    return undefined;
+  }
+}
+
 /** Reads an image by what its bytes say, whatever its name. @throws FileError */
-export async function decodeImage(file: Uint8Array, choices: ReadChoices = {}): Promise<DecodedImage> {
+export async function decodeImage(file: Uint8Array, choices: ReadChoices = {}): Promise<ReadImage> {
   // A plain view: subclasses (Node's Buffer) give `slice` another meaning.
   const bytes = new Uint8Array(file.buffer, file.byteOffset, file.byteLength);
   if (bytes.length === 0) throw new FileError('The file is empty.');
   const format = fileFormats.find((f) => f.matches(bytes));
   if (!format) throw new FileError(`The file is no picture that Kromba reads. Save it as ${READABLE}.`);
   try {
-    return await format.read(bytes, choices);
+    const image = await format.read(bytes, choices);
+    const notices = [...image.notices];
+    const metadata = await metadataOf(bytes, format, notices, choices);
+    return { ...image, notices, metadata };
   } catch (error) {
     if (error instanceof FileError) throw error;
     if (error instanceof RangeError && /allocation|memory|length/i.test(error.message)) {

@@ -6,6 +6,7 @@ import { joined } from './deflate';
 import { checkSize, damaged, FileError, truncated, type DecodedImage, type FinishedImage } from './image';
 import { readInks, type Sampling } from './jpeg-inks';
 import { latin } from './latin';
+import { jpegSegments } from './metadata/jpeg';
 import { exifOrientation } from './orientation';
 import { INKS_CONVERTED } from './profile';
 import { srgbProfile } from './srgb-profile';
@@ -197,7 +198,7 @@ async function readColour(bytes: Uint8Array, width: number, height: number): Pro
  * @param quality 1…100
  */
 export async function writeJpeg(
-  { width, height, alpha, samples, profile = srgbProfile() }: FinishedImage,
+  { width, height, alpha, samples, profile = srgbProfile(), metadata = {} }: FinishedImage,
   quality: number
 ): Promise<Uint8Array> {
   const data = new Uint8ClampedArray(width * height * 4);
@@ -226,5 +227,6 @@ export async function writeJpeg(
     Uint8Array.of(1, 1),
     profile
   ];
-  return joined([encoded.subarray(0, 2), ...segment, encoded.subarray(2)]);
+  const told = await jpegSegments(metadata);
+  return joined([encoded.subarray(0, 2), ...told, ...segment, encoded.subarray(2)]);
 }

@@ -1,5 +1,9 @@
 import { reader, rgbaOf, samplesOf, writer } from './codec';
-import { checkSize, damaged, truncated, type DecodedImage, type FinishedImage } from './image';
+import { joined } from './deflate';
+import { latin } from './latin';
+import type { Metadata } from './metadata';
+import { box, boxedExif, boxes, exifOfBox } from './boxes';
+import { checkSize, truncated, type DecodedImage, type FinishedImage } from './image';
 
 /** JPEG XL (ISO/IEC 18181), as 8 bits of sRGB: the codec gives no more. */
 const SIGNATURE = Uint8Array.of(0, 0, 0, 12, 0x4a, 0x58, 0x4c, 0x20, 0x0d, 0x0a, 0x87, 0x0a);
@@ -10,17 +14,29 @@ export const isJxl = (bytes: Uint8Array): boolean =>
 /** Where the codestream begins. @throws FileError */
 function codestreamOf(bytes: Uint8Array): Uint8Array {
   if (isCodestream(bytes)) return bytes;
-  const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
-  for (let at = 0; at + 8 <= bytes.length;) {
-    const length = view.getUint32(at) || bytes.length - at;
-    const type = String.fromCharCode(...bytes.subarray(at + 4, at + 8));
-    if (length < 8) throw damaged('one of its parts has no length');
-    if (type === 'jxlc') return bytes.subarray(at + 8);
+  for (const { type, content } of boxes(bytes, 0, bytes.length)) {
+    if (type === 'jxlc') return content;
     // Four bytes say which part it is.
-    if (type === 'jxlp') return bytes.subarray(at + 12);
-    at += length;
+    if (type === 'jxlp') return content.subarray(4);
   }
   throw truncated();
+}
+
+const PACKED =
+  'What it tells of the picture (EXIF, XMP) is packed in a way that is not read here, and was left behind.';
+
+/** What boxes beside the codestream tell. @param notices is told of packed ones @throws FileError */
+export function jxlMetadata(bytes: Uint8Array, notices: string[]): Metadata {
+  const found: { exif?: Uint8Array; xmp?: Uint8Array } = {};
+  if (isCodestream(bytes)) return found;
+  for (const { type, content } of boxes(bytes, 0, bytes.length)) {
+    if (type === 'Exif') found.exif ??= exifOfBox(content);
+    else if (type === 'xml ') found.xmp ??= content;
+    else if (type === 'brob' && ['Exif', 'xml '].includes(latin(content.subarray(0, 4)))) {
+      if (!notices.includes(PACKED)) notices.push(PACKED);
+    }
+  }
+  return found;
 }
 
 /** Ratios of width to height (ISO/IEC 18181-1, annex D.2). */
@@ -61,9 +77,16 @@ export async function readJxl(bytes: Uint8Array): Promise<DecodedImage> {
   };
 }
 
-/** A JPEG XL of 8 bits. @param quality 1…100; nothing is lost at 100 */
-export const writeJxl = (image: FinishedImage, quality: number): Promise<Uint8Array> =>
-  encode(rgbaOf(image), image, {
+/** A JPEG XL of 8 bits, with what is told of it but IPTC, which it has no place for. @param quality 1…100; nothing is lost at 100 */
+export async function writeJxl(image: FinishedImage, quality: number): Promise<Uint8Array> {
+  const file = await encode(rgbaOf(image), image, {
     ...{ effort: 4, quality, progressive: false, epf: -1, lossyPalette: false, decodingSpeedTier: 0 },
     ...{ photonNoiseIso: 0, lossyModular: false, lossless: quality === 100 }
   });
+  const { exif, xmp } = image.metadata ?? {};
+  if (!exif && !xmp) return file;
+  const told = [...(exif ? [box('Exif', boxedExif(exif))] : []), ...(xmp ? [box('xml ', xmp)] : [])];
+  if (!isCodestream(file)) return joined([file, ...told]);
+  const ftyp = box('ftyp', new TextEncoder().encode('jxl \0\0\0\0jxl '));
+  return joined([SIGNATURE, ftyp, ...told, box('jxlc', file)]);
+}

@@ -16,11 +16,27 @@ export interface OpenedFrame {
  * @throws FileError
  */
 export async function openFrame(bytes: Uint8Array, choices: ReadChoices = {}): Promise<OpenedFrame> {
-  const image = await intoSrgb(upright(await decodeImage(bytes, choices)));
-  const { width, height, layout, alpha, sampleType, samples, encoding = 'coded', notices, fits } = image;
+  const read = await decodeImage(bytes, choices);
+  const { metadata } = read;
+  const image = await intoSrgb(upright(read));
+  const {
+    width,
+    height,
+    layout,
+    alpha,
+    sampleType,
+    samples,
+    encoding = 'coded',
+    notices,
+    fits,
+    pages
+  } = image;
   const missing = markMissing(samples);
   const levels = buildPyramid({ width, height, samples }, channelsOf(image));
-  return { frame: { width, height, layout, alpha, sampleType, encoding, levels, missing, fits }, notices };
+  return {
+    frame: { width, height, layout, alpha, sampleType, encoding, levels, missing, fits, pages, metadata },
+    notices
+  };
 }
 
 /** Turns infinities into NaN, the one sign of a missing sample, and counts them all. */

@@ -5,6 +5,7 @@ import { crc32 } from './crc';
 import { joined } from './deflate';
 import { finishedChannels, type FinishedImage } from './image';
 import type { FileParts } from './parts';
+import { pngTexts } from './metadata/png';
 import { filterPaeth } from './png-filter';
 import { packPart, sumOfParts, ZLIB_BEGINNING, type PackedPart } from './zlib';
 
@@ -57,7 +58,7 @@ export const pngParts: FileParts<PackedPart> = {
     return { ...packed, bytes: joined(await largeChunk('IDAT', packed.bytes)) };
   },
   around(image, parts) {
-    const { width, height, alpha, grey, samples, profile } = image;
+    const { width, height, alpha, grey, samples, profile, metadata = {} } = image;
     const header = new Uint8Array(13);
     const view = new DataView(header.buffer);
     view.setUint32(0, width);
@@ -69,7 +70,8 @@ export const pngParts: FileParts<PackedPart> = {
     const colour = profile
       ? chunk('iCCP', joined([PROFILE_NAME, zlibSync(profile)]))
       : chunk('sRGB', Uint8Array.of(1));
-    const before = [...chunk('IHDR', header), ...colour, ...chunk('IDAT', ZLIB_BEGINNING)];
+    const told = pngTexts(metadata).flatMap(([type, content]) => chunk(type, content));
+    const before = [...chunk('IHDR', header), ...colour, ...told, ...chunk('IDAT', ZLIB_BEGINNING)];
     return {
       before: joined([Uint8Array.of(0x89, 0x50, 0x4e, 0x47, 0x0d, 0x0a, 0x1a, 0x0a), ...before]),
       after: joined([...chunk('IDAT', sum), ...chunk('IEND', new Uint8Array(0))])

@@ -7,13 +7,45 @@ interface Field {
   readonly at: number;
 }
 
+/** A field as it stands in the file, in its order of bytes. */
+export interface TiffEntry {
+  readonly tag: number;
+  readonly type: number;
+  readonly count: number;
+  readonly bytes: Uint8Array;
+}
+/** Of BigTIFF alone: numbers of 8 bytes. */
+const EIGHT_BYTES = [16, 17, 18];
+
 /** The image file directory of TIFF 6.0 (section 2): tag → values. */
 export class TiffDirectory {
   constructor(
     private readonly view: DataView,
     private readonly fields: ReadonlyMap<number, Field>,
-    readonly littleEndian: boolean
+    readonly littleEndian: boolean,
+    private readonly counting: Counting,
+    /** Where the fields end. */
+    readonly end: number
   ) {}
+
+  /** What any TIFF may hold of it; what lies outside the file is left out. */
+  entries(): TiffEntry[] {
+    return [...this.fields].flatMap(([tag, { type, count, at }]) => {
+      const length = count * TYPE_BYTES[type];
+      if (EIGHT_BYTES.includes(type) || at + length > this.view.byteLength) return [];
+      return { tag, type, count, bytes: new Uint8Array(this.view.buffer, this.view.byteOffset + at, length) };
+    });
+  }
+
+  /** The directory that a tag leads to; null where there is none in the file. */
+  under(tag: number): TiffDirectory | null {
+    const at = this.value(tag);
+    return at === undefined ? null : directoryAt(this.view, at, this.counting, this.littleEndian);
+  }
+
+  get size(): number {
+    return this.fields.size;
+  }
 
   has(tag: number): boolean {
     return this.fields.has(tag);
@@ -74,8 +106,12 @@ const TYPE_BYTES: Record<number, number> = {
   18: 8
 };
 const SUBFILE_TYPE = 254;
+/** Bits of a picture that is a preview of another, or its mask. */
+const NO_PAGE = 1 | 4;
 /** A file has a few previews before its picture; a chain that goes on for longer leads nowhere. */
 const MOST_DIRECTORIES = 256;
+/** Once there is a picture, no more are looked for behind so many fields. */
+const MOST_FIELDS = 2 ** 16;
 
 export function isTiff(bytes: Uint8Array): boolean {
   const order = String.fromCharCode(bytes[0], bytes[1]);
@@ -101,33 +137,54 @@ const eight = (view: DataView, at: number, littleEndian: boolean): number =>
 const placeAt = (view: DataView, at: number, { big }: Counting, littleEndian: boolean): number =>
   big ? eight(view, at, littleEndian) : view.getUint32(at, littleEndian);
 
-/** The directory of the first full picture; reduced previews before it are passed over. */
-export function readDirectory(bytes: Uint8Array): TiffDirectory {
+/**
+ * The directories of all full pictures, in order; reduced previews and masks are passed over. Where there is no other, that of the first.
+ * Behind the first picture the chain may end early: what can't be followed is not there.
+ * @throws FileError where there is no picture
+ */
+export function readPages(bytes: Uint8Array): readonly TiffDirectory[] {
   const littleEndian = bytes[0] === 0x49;
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
   if (bytes.length < 8) throw truncated();
   const counting = view.getUint16(2, littleEndian) === 43 ? BIG : SMALL;
-  const { counts, field, own } = counting;
-  if (bytes.length < counting.first + own) throw truncated();
+  if (bytes.length < counting.first + counting.own) throw truncated();
   const seen = new Set<number>();
+  const pages: TiffDirectory[] = [];
   let first: TiffDirectory | null = null;
+  let fields = 0;
   for (let at = placeAt(view, counting.first, counting, littleEndian); at !== 0 && !seen.has(at);) {
     seen.add(at);
     if (seen.size > MOST_DIRECTORIES) {
+      if (pages.length > 0) break;
       throw damaged(`more than ${MOST_DIRECTORIES} previews stand before its picture`);
     }
-    if (at + counts > bytes.length) throw truncated();
-    const count = counting.big ? eight(view, at, littleEndian) : view.getUint16(at, littleEndian);
-    const end = at + counts + field * count;
-    if (end + own > bytes.length) throw truncated();
-    const fields = readFields(view, at + counts, count, counting, littleEndian);
-    const directory = new TiffDirectory(view, fields, littleEndian);
-    if ((directory.first(SUBFILE_TYPE, 0) & 1) === 0) return directory;
+    const directory = directoryAt(view, at, counting, littleEndian);
+    if (!directory && pages.length > 0) break;
+    if (!directory) throw truncated();
+    if ((directory.first(SUBFILE_TYPE, 0) & NO_PAGE) === 0) pages.push(directory);
     first ??= directory;
-    at = placeAt(view, end, counting, littleEndian);
+    fields += directory.size;
+    if (pages.length > 0 && fields > MOST_FIELDS) break;
+    at = placeAt(view, directory.end, counting, littleEndian);
   }
   if (!first) throw damaged('it holds no picture');
-  return first;
+  return pages.length > 0 ? pages : [first];
+}
+
+/** @returns null where it does not lie within the file */
+function directoryAt(
+  view: DataView,
+  at: number,
+  counting: Counting,
+  littleEndian: boolean
+): TiffDirectory | null {
+  const { counts, field, own, big } = counting;
+  if (at + counts > view.byteLength) return null;
+  const count = big ? eight(view, at, littleEndian) : view.getUint16(at, littleEndian);
+  const end = at + counts + field * count;
+  if (end + own > view.byteLength) return null;
+  const fields = readFields(view, at + counts, count, counting, littleEndian);
+  return new TiffDirectory(view, fields, littleEndian, counting, end);
 }
 
 function readFields(

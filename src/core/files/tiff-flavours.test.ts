@@ -11,11 +11,11 @@ beforeAll(provideNodeWasm);
 type Field = readonly [tag: number, type: 1 | 3 | 4, values: readonly number[]];
 const SIZES = { 1: 1, 3: 2, 4: 4 };
 
-/** A file of one strip. */
+/** A file of one strip. @param base where it is to stand in another */
 function tiffOf(
   fields: readonly Field[],
   strip: Uint8Array,
-  { big = false, little = true } = {}
+  { big = false, little = true, base = 0 } = {}
 ): Uint8Array {
   const all = [...fields, [273, 4, [0]], [279, 4, [strip.length]]] as [number, 1 | 3 | 4, number[]][];
   all.sort(([a], [b]) => a - b);
@@ -43,8 +43,8 @@ function tiffOf(
     view.setUint16(place + 2, type, little);
     long(place + 4, values.length);
     const inside = SIZES[type] * values.length <= own;
-    if (!inside) long(place + entry - own, far[i]);
-    (tag === 273 ? [at] : values).forEach((value, v) => {
+    if (!inside) long(place + entry - own, base + far[i]);
+    (tag === 273 ? [base + at] : values).forEach((value, v) => {
       const where = (inside ? place + entry - own : far[i]) + v * SIZES[type];
       if (type === 1) view.setUint8(where, value);
       else if (type === 3) view.setUint16(where, value, little);
@@ -296,4 +296,75 @@ it('inks with alpha keep both', async () => {
   const { samples, layout, alpha } = await decodeImage(file);
   expect([layout, alpha]).toEqual(['cmyk', true]);
   expect([...samples]).toEqual([...values]);
+});
+
+describe('a file of several pictures', () => {
+  const small = noise(8 * 6, 255);
+  const grey = noise(WIDTH * HEIGHT, 255);
+  const colour = noise(12 * 9 * 3, 255);
+  type Page = readonly [fields: readonly Field[], strip: Uint8Array];
+  /** Files behind each other, each of which leads to the next. @param last where the last leads to */
+  function chained(pages: readonly Page[], last = 0): Uint8Array {
+    const parts: Uint8Array[] = [];
+    let base = 0;
+    pages.forEach(([fields, strip], i) => {
+      const part = tiffOf(fields, strip, { base });
+      const view = new DataView(part.buffer);
+      const link = 8 + 2 + 12 * view.getUint16(8, true);
+      base += part.length;
+      view.setUint32(link, i < pages.length - 1 ? base + 8 : last, true);
+      parts.push(part);
+    });
+    return new Uint8Array(Buffer.concat(parts));
+  }
+  const name = [...new TextEncoder().encode('Bracket 2\0')];
+  const pages: readonly Page[] = [
+    [picture(8, 6, [8], 1, [[254, 4, [1]]]), Uint8Array.from(small)],
+    [picture(WIDTH, HEIGHT, [8], 1), Uint8Array.from(grey)],
+    [picture(8, 6, [8], 1, [[254, 4, [4]]]), Uint8Array.from(small)],
+    [picture(12, 9, [8, 8, 8], 2, [[285, 1, name]]), Uint8Array.from(colour)]
+  ];
+  const parts = [
+    { hdu: 0, name: 'Picture 1', width: WIDTH, height: HEIGHT },
+    { hdu: 1, name: 'Bracket 2', width: 12, height: 9 }
+  ];
+
+  it('is read for the first, or for the one that is chosen; previews and masks are none', async () => {
+    const file = chained(pages);
+    const first = await decodeImage(file);
+    expect([...first.samples]).toEqual(grey);
+    expect(first.pages).toEqual({ hdu: 0, parts });
+    expect(first.notices.join(' ')).toContain('2 pictures; this is number 1');
+    const second = await decodeImage(file, { hdu: 1 });
+    expect([...second.samples]).toEqual(colour);
+    expect([second.layout, second.pages]).toEqual(['rgb', { hdu: 1, parts }]);
+    await expect(decodeImage(file, { hdu: 2 })).rejects.toThrow('no picture in its part 3');
+  });
+
+  it('is read as libtiff has each of them', async () => {
+    const names = ['#102030', '#a0b0c0'];
+    const given = await Promise.all(
+      names.map((background) =>
+        sharp({ create: { width: 30, height: 20, channels: 3, background } })
+          .png()
+          .toBuffer()
+      )
+    );
+    const file = new Uint8Array(
+      await sharp(given, { join: { animated: true } })
+        .tiff({ compression: 'lzw' })
+        .toBuffer()
+    );
+    for (const hdu of [0, 1]) {
+      const wanted = await sharp(Buffer.from(file), { page: hdu }).raw().toBuffer();
+      expect(largestDifference((await decodeImage(file, { hdu })).samples, wanted)).toBe(0);
+    }
+  });
+
+  it('ends where its chain leads nowhere, or round', async () => {
+    for (const last of [2 ** 31, 8, 3]) {
+      const image = await decodeImage(chained(pages.slice(1, 2), last));
+      expect([...image.samples]).toEqual(grey);
+    }
+  });
 });

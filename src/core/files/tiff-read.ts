@@ -1,6 +1,14 @@
 import { sharedSamples, type Layout, type Samples } from '../raster/frame';
-import { checkSize, damaged, FileError, PROFILE_DAMAGED, truncated, type DecodedImage } from './image';
-import { readDirectory, type TiffDirectory } from './tiff-directory';
+import {
+  checkSize,
+  damaged,
+  FileError,
+  PROFILE_DAMAGED,
+  truncated,
+  type DecodedImage,
+  type ReadChoices
+} from './image';
+import { readPages, type TiffDirectory } from './tiff-directory';
 import { JPEG, readJpegPart, YCC } from './tiff-jpeg';
 import {
   bytesOfRow,
@@ -25,6 +33,7 @@ const TAG = {
   rowsPerStrip: 278,
   stripBytes: 279,
   planar: 284,
+  pageName: 285,
   predictor: 317,
   colourMap: 320,
   tileWidth: 322,
@@ -71,8 +80,31 @@ interface Block {
 }
 
 /** @throws FileError */
-export async function readTiff(bytes: Uint8Array): Promise<DecodedImage> {
-  const directory = readDirectory(bytes);
+export async function readTiff(bytes: Uint8Array, { hdu = 0 }: ReadChoices = {}): Promise<DecodedImage> {
+  const pages = readPages(bytes);
+  const directory = pages[hdu];
+  if (!directory) throw new FileError(`The file has no picture in its part ${hdu + 1}. Choose another part.`);
+  const image = await readPage(bytes, directory);
+  if (pages.length === 1) return image;
+  const parts = pages.map((page, i) => ({
+    hdu: i,
+    name: nameOf(page) || `Picture ${i + 1}`,
+    width: page.value(TAG.width) ?? 0,
+    height: page.value(TAG.height) ?? 0
+  }));
+  const notice = `The file holds ${pages.length} pictures; this is number ${hdu + 1}. Source has the choice.`;
+  return { ...image, pages: { hdu, parts }, notices: [...image.notices, notice] };
+}
+
+const LONGEST_NAME = 80;
+/** What a page is called in the file. */
+function nameOf(page: TiffDirectory): string {
+  const bytes = page.values(TAG.pageName, LONGEST_NAME);
+  const end = bytes.indexOf(0);
+  return new TextDecoder().decode(Uint8Array.from(end < 0 ? bytes : bytes.slice(0, end))).trim();
+}
+
+async function readPage(bytes: Uint8Array, directory: TiffDirectory): Promise<DecodedImage> {
   const width = directory.first(TAG.width);
   const height = directory.first(TAG.height);
   checkSize(width, height);

@@ -1,15 +1,20 @@
 import type { Samples } from '../raster/frame';
 import { joined } from './deflate';
 import { finishedChannels, type FinishedImage } from './image';
+import { exifInTiff } from './metadata/exif';
 import { writeParts, type FileParts } from './parts';
 import { greyProfile, srgbProfile } from './srgb-profile';
 import { packPart, sumOfParts, ZLIB_BEGINNING } from './zlib';
 
 const SHORT = 3;
 const LONG = 4;
+const BYTE = 1;
 const UNDEFINED = 7;
+/** A field of EXIF, whose value lies where it lay. */
+const AS_IT_LIES = 0;
 /** Bytes of one of each. */
-const BYTES = { [SHORT]: 2, [LONG]: 4, [UNDEFINED]: 1 };
+const BYTES = { [SHORT]: 2, [LONG]: 4, [BYTE]: 1, [UNDEFINED]: 1, [AS_IT_LIES]: 0 };
+type Field = [tag: number, type: number, values: readonly number[] | Uint8Array];
 
 /** Of Adobe's TIFF 6.0 supplement of 2002, and section 14. */
 const [NOT_PACKED, DEFLATE] = [1, 8];
@@ -34,7 +39,7 @@ function differences(samples: Uint16Array, length: number, channels: number): Ui
 
 /**
  * TIFF 6.0, little endian: 8 or 16-bit integers or 32-bit floats by the samples' type, with their profile; one plane of greys with
- * that of their curve. 16 bits are deflated, in strips that are made side by side; the others lie in one strip, as they are.
+ * that of their curve, and with what is told of the picture: the file begins with its EXIF block, so that all of it stays where it lay. 16 bits are deflated, in strips that are made side by side; the others lie in one strip, as they are.
  */
 export const tiffParts: FileParts<{ readonly bytes: Uint8Array }> = {
   count: (image) => Math.ceil(image.height / rowsAPart(image)),
@@ -59,6 +64,14 @@ export const tiffParts: FileParts<{ readonly bytes: Uint8Array }> = {
 export const writeTiff = (image: FinishedImage, onProgress?: (part: number) => void): Promise<Uint8Array> =>
   writeParts(tiffParts, image, onProgress);
 
+/** Bytes as numbers of four, filled up with zeros: what IPTC stands in by custom. */
+function wholeWords(bytes: Uint8Array): number[] {
+  const filled = new Uint8Array(Math.ceil(bytes.length / 4) * 4);
+  filled.set(bytes);
+  const view = new DataView(filled.buffer);
+  return Array.from({ length: filled.length / 4 }, (_, i) => view.getUint32(4 * i, true));
+}
+
 /** Header and directory of a file whose strips of so many bytes follow. @throws RangeError for more than 4 GB */
 function beginning(image: FinishedImage, strips: readonly number[]): Uint8Array {
   const { width, height, alpha, grey, encoding = 'coded', samples } = image;
@@ -68,7 +81,9 @@ function beginning(image: FinishedImage, strips: readonly number[]): Uint8Array 
   const float = samples instanceof Float32Array;
   const packed = isPacked(image);
   const offsets = [...strips];
-  const fields: [tag: number, type: number, values: readonly number[] | Uint8Array][] = [
+  const { exif, iptc, xmp } = image.metadata ?? {};
+  const held = exif && exifInTiff(exif);
+  const fields: Field[] = [
     [256, LONG, [width]],
     [257, LONG, [height]],
     [258, SHORT, Array<number>(channels).fill(bits)],
@@ -80,13 +95,19 @@ function beginning(image: FinishedImage, strips: readonly number[]): Uint8Array 
     [278, LONG, [packed ? rowsAPart(image) : height]],
     [279, LONG, strips],
     [284, SHORT, [1]],
-    ...(packed ? [[317, SHORT, [DIFFERENCES]] as [number, number, number[]]] : []),
-    ...(alpha && !grey ? [[338, SHORT, [2]] as [number, number, number[]]] : []),
+    ...(packed ? [[317, SHORT, [DIFFERENCES]] as Field] : []),
+    ...(alpha && !grey ? [[338, SHORT, [2]] as Field] : []),
     [339, SHORT, Array<number>(channels).fill(float ? 3 : 1)],
+    ...(xmp ? [[700, BYTE, xmp] as Field] : []),
+    ...(iptc ? [[33723, LONG, wholeWords(iptc)] as Field] : []),
     [34675, UNDEFINED, profile]
   ];
+  const own = new Set(fields.map(([tag]) => tag));
+  for (const [tag, field] of held?.fields ?? []) if (!own.has(tag)) fields.push([tag, AS_IT_LIES, field]);
+  fields.sort(([a], [b]) => a - b);
   const sizeOf = (type: number, values: { length: number }): number => BYTES[type as 3] * values.length;
-  const directory = 8;
+  const before = held?.beginning ?? new Uint8Array(8);
+  const directory = before.length + (before.length & 1);
   let extra = directory + 2 + 12 * fields.length + 4;
   const outside = fields.reduce(
     (sum, [, type, values]) => sum + (sizeOf(type, values) > 4 ? sizeOf(type, values) + 1 : 0),
@@ -101,11 +122,13 @@ function beginning(image: FinishedImage, strips: readonly number[]): Uint8Array 
   if (end > 2 ** 32 - 1) throw new RangeError('A TIFF holds at most 4 GB.');
   const out = new Uint8Array(start);
   const view = new DataView(out.buffer);
+  out.set(before);
   out.set([0x49, 0x49, 42, 0]);
   view.setUint32(4, directory, true);
   view.setUint16(directory, fields.length, true);
   fields.forEach(([tag, type, values], i) => {
     const at = directory + 2 + 12 * i;
+    if (type === AS_IT_LIES) return out.set(values, at);
     view.setUint16(at, tag, true);
     view.setUint16(at + 2, type, true);
     view.setUint32(at + 4, values.length, true);

@@ -2,10 +2,11 @@ import { joined } from './deflate';
 import { reader, rgbaOf, samplesOf, writer } from './codec';
 import { checkSize, damaged, FileError, truncated, type DecodedImage, type FinishedImage } from './image';
 import { latin } from './latin';
+import type { Metadata } from './metadata';
 import { exifOrientation } from './orientation';
 
 /** WebP (RFC 9649): still pictures of 8 bits, with or without loss. */
-const [ALPHA, ANIMATION, PROFILE] = [0x10, 0x02, 0x20];
+const [ALPHA, ANIMATION, PROFILE, EXIF, XMP] = [0x10, 0x02, 0x20, 0x08, 0x04];
 export const WEBP_LONGEST = 16383;
 
 export const isWebp = (bytes: Uint8Array): boolean =>
@@ -17,6 +18,7 @@ interface Header {
   alpha: boolean;
   profile: Uint8Array | null;
   exif: Uint8Array | null;
+  xmp: Uint8Array | null;
 }
 
 const little = (bytes: Uint8Array, at: number, count: number): number => {
@@ -29,7 +31,7 @@ const little = (bytes: Uint8Array, at: number, count: number): number => {
 function readHeader(bytes: Uint8Array): Header {
   const end = 8 + little(bytes, 4, 4);
   if (bytes.length < 12 || end > bytes.length) throw truncated();
-  const header: Header = { width: 0, height: 0, alpha: false, profile: null, exif: null };
+  const header: Header = { width: 0, height: 0, alpha: false, profile: null, exif: null, xmp: null };
   for (let at = 12; at + 8 <= end;) {
     const name = latin(bytes.subarray(at, at + 4));
     const length = little(bytes, at + 4, 4);
@@ -54,10 +56,17 @@ function readHeader(bytes: Uint8Array): Header {
     // Some begin it as JPEG does.
     else if (name === 'EXIF')
       header.exif = content.subarray(latin(content.subarray(0, 4)) === 'Exif' ? 6 : 0);
+    else if (name === 'XMP ') header.xmp = content;
     at += 8 + length + (length & 1);
   }
   if (header.width === 0) throw damaged('it holds no picture');
   return header;
+}
+
+/** @throws FileError */
+export function webpMetadata(bytes: Uint8Array): Metadata {
+  const { exif, xmp } = readHeader(bytes);
+  return { exif: exif ?? undefined, xmp: xmp ?? undefined };
 }
 
 const decode = reader('webp-decode', () => import('@jsquash/webp/codec/dec/webp_dec.js'));
@@ -92,11 +101,11 @@ const OPTIONS = {
 };
 
 /**
- * A WebP of 8 bits, with its profile where it is not sRGB.
+ * A WebP of 8 bits, with its profile where it is not sRGB, and with what is told of it but IPTC, which it has no place for.
  * @param quality 1…100; nothing is lost at 100 @throws FileError where it is too large for the format
  */
 export async function writeWebp(image: FinishedImage, quality: number): Promise<Uint8Array> {
-  const { width, height, alpha, grey, profile } = image;
+  const { width, height, alpha, grey, profile, metadata: { exif, xmp } = {} } = image;
   if (Math.max(width, height) > WEBP_LONGEST)
     throw new FileError(
       `The picture is ${width}×${height} pixels, and WebP holds ${WEBP_LONGEST} a side. Choose a smaller size or another format.`
@@ -104,22 +113,29 @@ export async function writeWebp(image: FinishedImage, quality: number): Promise<
   const whole = quality === 100;
   const options = { ...OPTIONS, quality, lossless: whole ? 1 : 0, exact: whole ? 1 : 0 };
   const file = await encode(rgbaOf(image), image, options);
-  return profile ? withProfile(file, image, alpha && !grey, profile) : file;
+  return profile || exif || xmp ? extended(file, image, alpha && !grey, { profile, exif, xmp }) : file;
 }
 
-/** The file in the extended form, which has room for a profile. */
-function withProfile(
+/** The file in the extended form, which has room for more than the picture. */
+function extended(
   file: Uint8Array,
   { width, height }: { width: number; height: number },
   alpha: boolean,
-  profile: Uint8Array
+  { profile, exif, xmp }: { profile?: Uint8Array; exif?: Uint8Array; xmp?: Uint8Array }
 ): Uint8Array {
   const isExtended = latin(file.subarray(12, 16)) === 'VP8X';
   const rest = file.subarray(isExtended ? 30 : 12);
-  const extended = new Uint8Array(10);
-  extended[0] = PROFILE | (alpha ? ALPHA : 0);
-  [width - 1, height - 1].forEach((v, i) => extended.set([v & 255, (v >> 8) & 255, v >> 16], 4 + 3 * i));
-  const parts = [...chunk('VP8X', extended), ...chunk('ICCP', profile), rest];
+  const head = new Uint8Array(10);
+  head[0] = (profile ? PROFILE : 0) | (alpha ? ALPHA : 0) | (exif ? EXIF : 0) | (xmp ? XMP : 0);
+  [width - 1, height - 1].forEach((v, i) => head.set([v & 255, (v >> 8) & 255, v >> 16], 4 + 3 * i));
+  const own = (name: string, content?: Uint8Array): Uint8Array[] => (content ? chunk(name, content) : []);
+  const parts = [
+    ...chunk('VP8X', head),
+    ...own('ICCP', profile),
+    rest,
+    ...own('EXIF', exif),
+    ...own('XMP ', xmp)
+  ];
   const length = 4 + parts.reduce((sum, part) => sum + part.length, 0);
   return joined([named('RIFF', length), new TextEncoder().encode('WEBP'), ...parts]);
 }

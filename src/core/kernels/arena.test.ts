@@ -36,6 +36,12 @@ describe('the kernels’ memory', () => {
     }, 1024);
   });
 
+  it('takes nothing where no room is open: it would never be given back, and the memory could not grow', () => {
+    expect(inArena([takePlane(64)])).toBe(false);
+    const more = simd.memory.buffer.byteLength / 4 + 64;
+    inRoom(() => expect(inArena([takePlane(more)])).toBe(true), 4 * more);
+  });
+
   it('is given back once for a while nothing needed as much, and kernels go on in what there is', () => {
     const bytes = (): number => simd.memory.buffer.byteLength;
     const large = 160 * 2 ** 20;

@@ -249,6 +249,8 @@ const LARGEST = 640 * 2 ** 20;
 
 /** Whether what is taken has been reckoned with, so that it must find room. */
 let reckoned = false;
+/** How many rooms are open, one in the other. */
+let open = 0;
 let short: (bytes: number) => void = () => undefined;
 
 /** @param listener told where there is no room for what was reckoned with: what follows is slow, and no less right */
@@ -265,15 +267,17 @@ export function inRoom<T>(work: () => T, bytes = 0): T {
   // Growing moves the memory, so it is done before anything is taken, and only while nothing else is open.
   if (missing > 0 && next === BASE) simd.memory.grow(Math.ceil(missing / PAGE));
   if (bytes > 0) reckoned = bytes <= LARGEST;
+  open++;
   try {
     return work();
   } finally {
+    open--;
     next = mark;
     reckoned = before;
   }
 }
 
-/** A plane in the kernels' memory, with whatever it last held; an ordinary array where there is no room left. */
+/** A plane in the kernels' memory, with whatever it last held; an ordinary array where there is no room left, or none open. */
 export function takePlane(length: number): Float32Array {
   const at = take(length * 4);
   if (at === null) return new Float32Array(length);
@@ -295,6 +299,8 @@ export function takeTable(table: Float32Array | Float64Array | Int32Array | Uint
 }
 
 function take(bytes: number): number | null {
+  // Outside of any room nothing would ever be given back, and the memory could not grow any more.
+  if (open === 0) return null;
   const at = next;
   if (at + aligned(bytes) > simd.memory.buffer.byteLength) {
     if (reckoned) short(bytes);

@@ -1,4 +1,4 @@
-import { fitPolynomial, fitSpline, surfaceAt, surfaceRow, type Sample, type Surface } from './surface';
+import { fitPolynomial, fitSpline, surfaceAt, surfaceRows, type Sample, type Surface } from './surface';
 import { MAD_TO_SIGMA, skyOf } from './sky';
 
 /** How the sky under a picture is modelled. */
@@ -149,8 +149,9 @@ function objectsOver(plane: Plane, surface: Surface, above: number, grow: number
   const row = new Float32Array(width);
   const { u, v } = toPlace(plane)(0.5, 0.5);
   const step = 2 / Math.max(width, height);
+  const fill = surfaceRows(surface, u, step, width);
   for (let y = 0; y < height; y++) {
-    surfaceRow(surface, u, step, v + y * step, row);
+    fill(v + y * step, row);
     for (let x = 0; x < width; x++) rests[y * width + x] = samples[y * width + x] - row[x];
   }
   const smooth = boxMean(rests, width, height, 2);
@@ -258,9 +259,10 @@ export function* skyModel(plane: Plane, how: SkyHow): Stepwise<SkyModel> {
   const row = new Float32Array(width);
   const { u, v } = toPlace(plane)(0.5, 0.5);
   const step = 2 / longer;
+  const fill = surfaceRows(found.surface, u, step, width);
   let sum = 0;
   for (let y = 0; y < height; y++) {
-    surfaceRow(found.surface, u, step, v + y * step, row);
+    fill(v + y * step, row);
     for (const value of row) sum += value;
   }
   return {

@@ -192,41 +192,49 @@ export function fitSpline(
   return { kind: 'spline', columns, rows, spacing, left, top, nodes: Array.from(nodes) };
 }
 
-/** The surface along one row of places: from u on, so many steps. */
-export function surfaceRow(
-  surface: Surface,
-  u: number,
-  step: number,
-  v: number,
-  out: Float32Array,
-  n = out.length
-): void {
+/** Fills a row of places with the surface, at one v. */
+export type SurfaceRows = (v: number, out: Float32Array) => void;
+
+/** The surface along rows of places: from u on, `n` of them so far apart. What all rows have alike is reckoned once. */
+export function surfaceRows(surface: Surface, u: number, step: number, n: number): SurfaceRows {
   if (surface.kind === 'polynomial') {
     const powers = powersOf(surface.degree);
-    // A polynomial in u alone, for this v.
-    const along = new Float64Array(surface.degree + 1);
-    powers.forEach(([p, q], i) => (along[p] += surface.terms[i] * v ** q));
-    for (let i = 0; i < n; i++) {
-      const x = u + i * step;
-      let sum = 0;
-      for (let p = surface.degree; p >= 0; p--) sum = sum * x + along[p];
-      out[i] = sum;
-    }
-    return;
+    return (v, out) => {
+      // A polynomial in u alone, for this v.
+      const along = new Float64Array(surface.degree + 1);
+      powers.forEach(([p, q], i) => (along[p] += surface.terms[i] * v ** q));
+      for (let i = 0; i < n; i++) {
+        const x = u + i * step;
+        let sum = 0;
+        for (let p = surface.degree; p >= 0; p--) sum = sum * x + along[p];
+        out[i] = sum;
+      }
+    };
   }
   const { columns, rows, spacing, left, top, nodes } = surface;
-  const y = (v - top) / spacing - 1;
-  const j = Math.min(rows - 4, Math.max(0, Math.floor(y)));
-  const wy = splineWeights(y - j);
-  const row = Float64Array.from({ length: columns }, (_, c) =>
-    wy.reduce((sum, w, k) => sum + w * nodes[(j + k) * columns + c], 0)
-  );
+  const places = new Int32Array(n);
+  const weights = new Float64Array(4 * n);
   for (let i = 0; i < n; i++) {
     const x = (u + i * step - left) / spacing - 1;
-    const at = Math.min(columns - 4, Math.max(0, Math.floor(x)));
-    const w = splineWeights(x - at);
-    out[i] = w[0] * row[at] + w[1] * row[at + 1] + w[2] * row[at + 2] + w[3] * row[at + 3];
+    places[i] = Math.min(columns - 4, Math.max(0, Math.floor(x)));
+    weights.set(splineWeights(x - places[i]), 4 * i);
   }
+  return (v, out) => {
+    const y = (v - top) / spacing - 1;
+    const j = Math.min(rows - 4, Math.max(0, Math.floor(y)));
+    const wy = splineWeights(y - j);
+    const row = Float64Array.from({ length: columns }, (_, c) =>
+      wy.reduce((sum, w, k) => sum + w * nodes[(j + k) * columns + c], 0)
+    );
+    for (let i = 0, k = 0; i < n; i++, k += 4) {
+      const at = places[i];
+      out[i] =
+        weights[k] * row[at] +
+        weights[k + 1] * row[at + 1] +
+        weights[k + 2] * row[at + 2] +
+        weights[k + 3] * row[at + 3];
+    }
+  };
 }
 
 const one = new Float32Array(1);
@@ -240,6 +248,6 @@ export function surfaceAt(surface: Surface, u: number, v: number): number {
     for (let i = 0; i < surface.terms.length; i++) sum += surface.terms[i] * parts[i];
     return sum;
   }
-  surfaceRow(surface, u, 0, v, one);
+  surfaceRows(surface, u, 0, 1)(v, one);
   return one[0];
 }

@@ -148,9 +148,11 @@ export const lines = defineOp<LinesParams, LinesCoefficients, Offsets, Pick<Line
     const [first, count] = rows ? [y, height] : [x, width];
     planes.forEach((plane, c) => {
       const levels = atScale(offsets[c], first, count, scale);
+      const into = out[c];
       for (let row = 0, i = 0; row < height; row++)
-        for (let column = 0; column < width; column++, i++)
-          out[c][i] = plane[i] - levels[rows ? row : column];
+        if (rows)
+          for (const [end, level] = [i + width, levels[row]]; i < end; i++) into[i] = plane[i] - level;
+        else for (let column = 0; column < width; column++, i++) into[i] = plane[i] - levels[column];
     });
   }
 });

@@ -108,8 +108,8 @@ export const match = defineOp<MatchParams, MatchCoefficients, readonly Matched[]
   kernel({ planes, width, height }, { gain, offset }, out) {
     const n = width * height;
     planes.forEach((plane, c) => {
-      const [times, plus] = [gain[c], offset[c]];
-      for (let i = 0; i < n; i++) out[c][i] = plane[i] * times + plus;
+      const [times, plus, into] = [gain[c], offset[c], out[c]];
+      for (let i = 0; i < n; i++) into[i] = plane[i] * times + plus;
     });
   }
 });

@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import type { SkyModel } from '../measure/sky-model';
-import { surfaceRow } from '../measure/surface';
+import { surfaceRows } from '../measure/surface';
 import { defineOp } from './op';
 import { sky, skyPlace, type SkyNeed, type SkySolution } from './sky';
 
@@ -43,10 +43,11 @@ export const skySeen = defineOp<SkySeenParams, Coefficients, SkySolution, SkyNee
     const { u, step, lineAt } = skyPlace(patch, w, h);
     const row = new Float32Array(width);
     planes.forEach((plane, c) => {
+      const fill = surfaceRows(models[c].surface, u, step, width);
       for (let line = 0; line < height; line++) {
         const from = line * width;
         if (what === 'model') {
-          surfaceRow(models[c].surface, u, step, lineAt(line), row, width);
+          fill(lineAt(line), row);
           out[c].set(row, from);
         } else
           for (let i = 0; i < width; i++) {

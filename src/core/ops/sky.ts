@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { skyModel, type SkyModel } from '../measure/sky-model';
-import { surfaceRow } from '../measure/surface';
+import { surfaceRows } from '../measure/surface';
 import { shown } from './controls';
 import { places, said, unit } from './fields';
 import { defineOp, type Patch, type Solving } from './op';
@@ -132,16 +132,20 @@ export const sky = defineOp<SkyParams, SkyCoefficients, SkySolution, SkyNeed>({
     const { planes, width, height } = patch;
     const { u, step, lineAt } = skyPlace(patch, w, h);
     const row = new Float32Array(width);
-    planes.forEach((plane, c) => {
-      const { surface, mean } = models[c];
-      for (let line = 0; line < height; line++) {
-        surfaceRow(surface, u, step, lineAt(line), row, width);
-        const from = line * width;
-        for (let i = 0; i < width; i++) {
-          const v = plane[from + i];
-          out[c][from + i] = divides ? (row[i] > 0 ? (v * mean) / row[i] : v) : v - row[i] + mean;
-        }
-      }
-    });
+    // The channels of a grey picture have one model.
+    const isOwn = planes.map((_, c) => models[c] !== models[c - 1]);
+    const fills = planes.map((_, c) => (isOwn[c] ? surfaceRows(models[c].surface, u, step, width) : null));
+    for (let line = 0; line < height; line++) {
+      const [from, v] = [line * width, lineAt(line)];
+      planes.forEach((plane, c) => {
+        fills[c]?.(v, row);
+        const { mean } = models[c];
+        const into = out[c];
+        if (divides)
+          for (let i = 0, k = from; i < width; i++, k++)
+            into[k] = row[i] > 0 ? (plane[k] * mean) / row[i] : plane[k];
+        else for (let i = 0, k = from; i < width; i++, k++) into[k] = plane[k] - row[i] + mean;
+      });
+    }
   }
 });

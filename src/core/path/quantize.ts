@@ -45,7 +45,7 @@ export function quantize(raster: Raster, samples: Samples, width: number, quanti
 }
 
 /** The colours of a raster as they are to be written, before they are rounded. */
-function coloursOf(
+export function coloursOf(
   { planes, encoding: from }: Pick<Raster, 'planes' | 'encoding'>,
   { grey, encoding: to = 'coded', space = 'srgb' }: Quantizing
 ): readonly Float32Array[] {

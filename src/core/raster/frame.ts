@@ -13,22 +13,35 @@ export interface Level {
   readonly samples: Samples;
 }
 
-/** What a FITS file says beside its samples. */
-export interface FitsFacts {
-  /** Cards of the header as they stand in it, 80 letters each. */
-  readonly cards: readonly string[];
-  readonly range: number;
+/** Which of its pictures a file was read for, and all of them. */
+export interface FilePages {
   readonly hdu: number;
-  /** Counted from 1; null where all make the picture. */
-  readonly plane: number | null;
-  readonly planes: number;
-  /** The pictures of the file. */
   readonly parts: readonly {
     readonly hdu: number;
     readonly name: string;
     readonly width: number;
     readonly height: number;
   }[];
+}
+
+/** What a FITS file says beside its samples. */
+export interface FitsFacts extends FilePages {
+  /** Cards of the header as they stand in it, 80 letters each. */
+  readonly cards: readonly string[];
+  readonly range: number;
+  /** Counted from 1; null where all make the picture. */
+  readonly plane: number | null;
+  readonly planes: number;
+}
+
+/** What a file says of its picture beside the pixels, each as a block of bytes as its standard has it. */
+export interface Metadata {
+  /** A TIFF structure (CIPA DC-008, 4.5), without a name before it. */
+  readonly exif?: Uint8Array;
+  /** Data sets of IPTC-IIM 4.2, one after another. */
+  readonly iptc?: Uint8Array;
+  /** An XMP packet (ISO 16684-1). */
+  readonly xmp?: Uint8Array;
 }
 
 /** A decoded input image in its own sample type, in shared memory, with its pyramid. */
@@ -46,6 +59,10 @@ export interface Frame {
   readonly missing: number;
   /** What a FITS file says beside its samples. */
   readonly fits?: FitsFacts;
+  /** Of a file of another format that holds several pictures. */
+  readonly pages?: FilePages;
+  /** What files of other formats say of their picture. */
+  readonly metadata?: Metadata;
 }
 
 const SAMPLE_BYTES = { u8: 1, u16: 2, f32: 4 } as const;

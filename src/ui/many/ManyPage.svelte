@@ -3,6 +3,7 @@
     Button,
     Checkbox,
     InlineNotification,
+    NumberInput,
     ProgressBar,
     RadioButton,
     RadioButtonGroup,
@@ -11,6 +12,7 @@
     TextInput
   } from 'carbon-components-svelte';
   import FolderOpen from 'carbon-icons-svelte/lib/FolderOpen.svelte';
+  import { atStrength } from '$core/document';
   import { fileFormats } from '$core/files';
   import { spaceOf } from '$core/colour/output';
   import type { Folder } from '$storage/many-store';
@@ -38,6 +40,8 @@
 
   let files = $state.raw<readonly File[]>([]);
   let lookId = $state('');
+  let strength = $state(100);
+  const badStrength = $derived(!(strength >= 1 && strength <= 100));
   let chosen = $state(usualOutput());
   let badQuality = $state(false);
   let pattern = $state('{name}-{look}');
@@ -108,7 +112,7 @@
     doing(async () => {
       const given = files;
       await many.begin(given, {
-        look: { look: look.look, files: look.files },
+        look: { look: atStrength(look.look, strength / 100), files: look.files },
         settings: settingsOf(chosen),
         pattern,
         folder: target === 'folder' ? folder : null,
@@ -250,6 +254,13 @@
       <Select labelText="Look" bind:selected={lookId} helperText={look?.look.note ?? ''}>
         {#each looks as { id, look: one } (id)}<SelectItem value={id} text={one.name} />{/each}
       </Select>
+      <NumberInput
+        labelText="Strength, percent"
+        min={1}
+        max={100}
+        bind:value={strength}
+        invalidText="1 to 100"
+      />
       <OutputSettings bind:chosen bind:bad={badQuality} largest={Infinity} />
       <TextInput
         labelText="Names"
@@ -273,7 +284,12 @@
         {/if}
       {/if}
       <Button
-        disabled={files.length === 0 || named.wrong !== '' || badQuality || noFolder || many.elsewhere}
+        disabled={files.length === 0 ||
+          named.wrong !== '' ||
+          badQuality ||
+          badStrength ||
+          noFolder ||
+          many.elsewhere}
         on:click={() => void begin()}
         >{files.length === 0 ? 'Make them' : `Make ${count(files.length, 'file')}`}</Button
       >

@@ -9,7 +9,16 @@
   } from 'carbon-components-svelte';
   import { spaceOf } from '$core/colour/output';
   import { fileFormats } from '$core/files';
-  import { exportEncoding, exportSize, isGrey, notesOf, type ExportProgress } from '$engine/export';
+  import type { Frame } from '$core/raster/frame';
+  import {
+    exportEncoding,
+    exportSize,
+    toldAlong,
+    isGrey,
+    notesOf,
+    toldOf,
+    type ExportProgress
+  } from '$engine/export';
   import { opOf } from '$core/ops';
   import { Follower } from '../bench/follower.svelte';
   import type { ViewLift } from '../bench/lift.svelte';
@@ -18,6 +27,7 @@
   import { correctShift, leftOut, type LeftOut } from '../bench/shifts';
   import { bytesTold, durationTold, told } from '../numbers';
   import { exportFrom, pool } from '../services';
+  import OutsideNote from './OutsideNote.svelte';
   import OutputSettings, { settingsOf, usualOutput } from './OutputSettings.svelte';
   import { saveFile } from './save-file';
 
@@ -89,6 +99,9 @@
   });
   const planes = $derived(chosenPlanes ?? (greys.value ? '1' : '3'));
 
+  const frameOf = (hash: string): Frame | undefined => session.pictures.open(hash)?.frame;
+  const telling = $derived(toldAlong({ ...chosen, told: toldOf(session.cursor.source, frameOf) }));
+
   async function run(): Promise<void> {
     running = new AbortController();
     problem = '';
@@ -100,7 +113,8 @@
       const settings = {
         ...settingsOf(chosen),
         grey: chosen.format === 'fits' && (await onePlane()),
-        notes: notesOf(session.cursor.source, (hash) => session.pictures.open(hash)?.frame)
+        notes: notesOf(session.cursor.source, frameOf),
+        told: toldOf(session.cursor.source, frameOf)
       };
       const content = await exportFrom(
         shape,
@@ -169,6 +183,10 @@
       </RadioButtonGroup>
     {/if}
     <p class="quiet mono">{size.width} × {size.height} pixels, {written}</p>
+    {#if open && !(chosen.depth === 'f32' && chosen.keepRange)}
+      <OutsideNote source={session.cursor.source} {shape} settings={chosen} />
+    {/if}
+    {#if telling.along || telling.lost}<p class="quiet">{telling.along} {telling.lost}</p>{/if}
     {#if shape.encoding === 'linear' && lift.now}
       {@const { black, middle } = lift.now}
       <div class="shifted" role="alert">

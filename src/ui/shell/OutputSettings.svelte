@@ -1,6 +1,7 @@
 <script lang="ts" module>
   import type { SpaceId } from '$core/colour/output';
   import type { FileFormat } from '$core/files';
+  import { METADATA_CHOICES, type MetadataChoice } from '$core/files/metadata';
   import type { SampleType } from '$core/raster/frame';
   import type { RenderSettings } from '$engine/render-file';
 
@@ -11,6 +12,8 @@
     quality: number;
     space: SpaceId;
     dither: boolean;
+    metadata: MetadataChoice;
+    history: boolean;
     keepRange: boolean;
     /** Pixels along the longer side; 0 for full size. */
     longerSide: number;
@@ -18,7 +21,7 @@
 
   export const usualOutput = (): Output => ({
     ...{ format: 'png', depth: 'u16', quality: 92, space: 'srgb' },
-    ...{ dither: true, keepRange: false, longerSide: 0 }
+    ...{ dither: true, metadata: 'keep', history: false, keepRange: false, longerSide: 0 }
   });
 
   /** The same for the engine. */
@@ -51,6 +54,11 @@
   }
   let { chosen = $bindable(), largest, bad = $bindable() }: Props = $props();
 
+  const KEPT: Record<MetadataChoice, string> = {
+    keep: 'As they came',
+    'no-place': 'Without place and camera',
+    none: 'None'
+  };
   const SIZES = [0, 4096, 2048, 1024];
   const depthTold = (of: SampleType, { deepBits = 16 }: FileFormat): string =>
     ({ u8: '8 bit', u16: `${deepBits} bit`, f32: '32-bit float' })[of];
@@ -114,6 +122,18 @@
     {#if chosen.depth === 'u8'}
       <div class="low">
         <Checkbox labelText="Dither, against bands in gradients" bind:checked={chosen.dither} />
+      </div>
+    {/if}
+  </div>
+{/if}
+{#if format.metadata}
+  <div class="two long">
+    <Select labelText="Metadata (EXIF, IPTC, XMP)" bind:selected={chosen.metadata}>
+      {#each METADATA_CHOICES as kept (kept)}<SelectItem value={kept} text={KEPT[kept]} />{/each}
+    </Select>
+    {#if chosen.metadata !== 'none'}
+      <div class="low">
+        <Checkbox labelText="Write what was done into it" bind:checked={chosen.history} />
       </div>
     {/if}
   </div>

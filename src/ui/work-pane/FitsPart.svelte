@@ -48,7 +48,7 @@
   }
 </script>
 
-<dl>
+<dl class="facts">
   {#each rows as [name, value] (name)}
     <div>
       <dt>{name}</dt>
@@ -69,29 +69,6 @@
       {#if wrong}<span class="warn">{wrong}</span>{/if}
     </dd>
   </div>
-  {#if fits.parts.length > 1}
-    <div>
-      <dt>Part</dt>
-      <dd>
-        <select
-          class="tool-choice"
-          aria-label="Part of the file"
-          value={fits.hdu}
-          onchange={(event) => {
-            const hdu = Number(event.currentTarget.value);
-            read('Another part of a file', (frame) => {
-              frame.hdu = hdu;
-              delete frame.plane;
-            });
-          }}
-        >
-          {#each fits.parts as part (part.hdu)}
-            <option value={part.hdu}>{part.name}, {part.width} × {part.height}</option>
-          {/each}
-        </select>
-      </dd>
-    </div>
-  {/if}
   {#if fits.planes > 1}
     <div>
       <dt>Plane</dt>
@@ -139,25 +116,6 @@
 </details>
 
 <style>
-  dl {
-    margin: 12px;
-  }
-  dl div {
-    display: flex;
-    gap: 12px;
-    padding: 3px 0;
-    border-bottom: 1px solid #2a2a2a;
-  }
-  dt {
-    flex: none;
-    width: 108px;
-    color: var(--k-text-quiet);
-  }
-  dd {
-    min-width: 0;
-    margin: 0;
-    overflow-wrap: anywhere;
-  }
   dd input {
     width: 110px;
     height: 24px;

@@ -5,6 +5,7 @@
   import { begin, jobs, type Job } from '../bench/first-steps';
   import AverageParts from './AverageParts.svelte';
   import ComposeGrid from './ComposeGrid.svelte';
+  import FilePart from './FilePart.svelte';
   import FitsPart from './FitsPart.svelte';
   import { goToFirstNumber } from './first-number';
   import type { Session } from '../bench/session.svelte';
@@ -27,7 +28,7 @@
   ]);
   const files = $derived(
     session.cursor.headFrames.map(({ frame: { id, file, encoding }, opened: { frame, bytes, notices } }) => ({
-      ...{ id, encoding, notices, file, fits: frame.fits },
+      ...{ id, encoding, notices, file, fits: frame.fits, pages: frame.fits ?? frame.pages },
       rows: [
         ['File', file],
         ...sizes,
@@ -78,8 +79,8 @@
   {:else}
     <p class="quiet">The frame is never changed. Choose a step in the path to work on it.</p>
   {/if}
-  {#each files as { id, encoding, notices, rows, file, fits } (id)}
-    <dl>
+  {#each files as { id, encoding, notices, rows, file, fits, pages } (id)}
+    <dl class="facts">
       {#each rows as [name, value] (name)}
         <div>
           <dt>{name}</dt>
@@ -87,6 +88,7 @@
         </div>
       {/each}
     </dl>
+    {#if pages && pages.parts.length > 1}<FilePart {session} {id} {pages} />{/if}
     {#if fits}<FitsPart {session} {id} {file} {fits} />{/if}
     <RadioButtonGroup
       legendText="What the values stand for"
@@ -101,7 +103,7 @@
     <p class="quiet means">{MEANS[encoding]}</p>
     {#each notices as notice (notice)}<p class="notice">{notice}</p>{/each}
   {:else}
-    <dl>
+    <dl class="facts">
       <div>
         <dt>Made of</dt>
         <dd>{parts.join(', ')}</dd>
@@ -117,25 +119,6 @@
 </div>
 
 <style>
-  dl {
-    margin: 12px;
-  }
-  dl div {
-    display: flex;
-    gap: 12px;
-    padding: 3px 0;
-    border-bottom: 1px solid #2a2a2a;
-  }
-  dt {
-    flex: none;
-    width: 108px;
-    color: var(--k-text-quiet);
-  }
-  dd {
-    min-width: 0;
-    margin: 0;
-    overflow-wrap: anywhere;
-  }
   p {
     margin: 4px 12px;
   }
