@@ -92,13 +92,14 @@ export function avifMetadata(bytes: Uint8Array): Metadata {
   const inside = head?.part('idat')?.content ?? new Uint8Array(0);
   for (const [item, kind] of tellingItems(bytes, information)) {
     const place = found[kind] ? undefined : places.find((p) => p.item === item);
-    if (!place || place.extents.reduce((sum, { length }) => sum + length, 0) > MOST_BYTES) continue;
+    if (!place) continue;
     const from = place.inMeta ? inside : bytes;
-    const content = joined(
-      place.extents.map(({ offset, length }) =>
-        from.subarray(offset, length === 0 ? undefined : offset + length)
-      )
+    // A length of 0 stands for all that follows.
+    const parts = place.extents.map(({ offset, length }) =>
+      from.subarray(offset, length === 0 ? undefined : offset + length)
     );
+    if (parts.reduce((sum, { length }) => sum + length, 0) > MOST_BYTES) continue;
+    const content = joined(parts);
     if (kind === 'exif') found.exif ??= exifOfBox(content);
     else found.xmp ??= content;
   }

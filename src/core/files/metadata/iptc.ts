@@ -1,3 +1,5 @@
+import { joined } from '../deflate';
+
 /** IPTC-IIM 4.2: each data set begins with this mark. */
 const MARK = 0x1c;
 /** Of the application record: where it was taken. */
@@ -35,12 +37,5 @@ export function editedIptc(bytes: Uint8Array, withoutPlace: boolean): Uint8Array
     if (!gone) kept.push(bytes.subarray(at, from + length));
     at = from + length;
   }
-  const size = kept.reduce((sum, part) => sum + part.length, 0);
-  const out = new Uint8Array(size);
-  let to = 0;
-  for (const part of kept) {
-    out.set(part, to);
-    to += part.length;
-  }
-  return out;
+  return joined(kept);
 }
