@@ -315,6 +315,8 @@ test('of a TIFF of several pictures the one is chosen that is wanted', async ({ 
   await settled(page);
   await expect.poll(lightness).toBeCloseTo(20, 0);
   await page.keyboard.press('Control+Shift+z');
+  await expect.poll(lightness).toBeCloseTo(60, 0);
+  await settled(page);
   await page.reload();
   await settled(page);
   await expect(page.getByLabel('Part of the file')).toHaveValue('1');

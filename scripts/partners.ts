@@ -14,6 +14,11 @@ const partners = [
     path: '/usr/bin/exiftool',
     checks: 'EXIF, IPTC and XMP in files of all formats against ExifTool'
   },
+  {
+    name: 'liblcms2-utils',
+    path: '/usr/bin/transicc',
+    checks: 'colour spaces and their profiles against lcms'
+  },
   { name: 'ffmpeg', path: '/usr/bin/ffmpeg', checks: 'the LUT step against its lut3d' },
   {
     name: 'python3-astropy',

@@ -154,8 +154,9 @@ export async function readForm(
           new Problem('too-large', `A request may be ${Math.floor(limits.requestBytes / MB)} MB at most.`)
         );
     });
+    // Who is gone takes along what had come in and was not read yet.
     const brokeOff = (): void => {
-      if (!request.complete) fail(new Problem('malformed', 'The request broke off.'));
+      if (!request.readableEnded) fail(new Problem('malformed', 'The request broke off.'));
     };
     request.on('close', brokeOff);
     // Who asked may be gone before anything of it was read: then nothing is told any more.

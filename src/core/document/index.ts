@@ -50,6 +50,7 @@ export {
   documentOf,
   lookOf,
   atStrength,
+  strengthIn,
   putOn,
   stepsAsText,
   underNewIds,

@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { parseDocument, parseLook, type KrombaDocument } from './document';
-import { atStrength, lookOf, putOn, type Naming } from './look';
+import { atStrength, lookOf, putOn, strengthIn, type Naming } from './look';
 
 const light = { terms: [{ source: { kind: 'channel', channel: 'lab.l' } }] };
 const document = parseDocument({
@@ -149,6 +149,7 @@ describe('a look at some strength', () => {
 
   it('stays as it is in full, and where it only moves pixels', () => {
     expect(atStrength(look, 1)).toBe(look);
+    expect([strengthIn(atStrength(look, 0.6)), strengthIn(look)]).toEqual([0.6, 1]);
     const moving = { ...look, steps: [look.steps[0]] };
     expect(atStrength(moving, 0.2)).toBe(moving);
   });

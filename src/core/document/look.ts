@@ -209,12 +209,21 @@ const faded = (id: string, name: string, steps: readonly Step[], strength: numbe
   } as Step['blend']
 });
 
+const WEAKER = 'strength';
+
+/** How strongly a look is on that `atStrength` made, 0…1; 1 for every other. */
+export function strengthIn({ name, steps }: Look): number {
+  const last = steps.at(-1);
+  const whole = last?.op === 'group' && last.id.startsWith(WEAKER) && last.name === name.slice(0, 200);
+  return whole ? last.blend.opacity : 1;
+}
+
 /** A look that is as much weaker: all of it but what moves pixels, as one group. @param strength 0…1 */
 export function atStrength(look: Look, strength: number): Look {
   const { moving, others } = parted(look.steps);
   if (strength === 1 || others.length === 0) return look;
   const taken = new Set(allSteps(look.steps).map(({ id }) => id));
-  let id = 'strength';
+  let id = WEAKER;
   while (taken.has(id)) id += '-';
   return { ...look, steps: [...moving, faded(id, look.name, others, strength)] };
 }

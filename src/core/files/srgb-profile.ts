@@ -1,24 +1,19 @@
 import type { Encoding } from '../colour';
-import { exactDecode } from '../colour/transfer';
-import { curveOfSpace, type Curve, type Space } from '../colour/output';
-import { bradford, D50, RGB_TO_XYZ, type Matrix3 } from '../colour/xyz';
+import { curveOfSpace, spaceOf, type Curve, type Space } from '../colour/output';
+import { bradford, D50, type Matrix3 } from '../colour/xyz';
 
 const HEADER = 128;
-const CURVE_POINTS = 1024;
 
-/** An ICC profile (version 2.1, matrix and curves) of sRGB, or of its primaries with linear light. */
+/** An ICC profile (version 4.4, matrix and curves) of sRGB, or of its primaries with linear light. */
 export const srgbProfile = (encoding: Encoding = 'coded'): Uint8Array =>
-  encoding === 'coded'
-    ? matrixProfile('sRGB', RGB_TO_XYZ, 'srgb')
-    : matrixProfile('Linear sRGB', RGB_TO_XYZ, LINEAR);
+  spaceProfile(spaceOf('srgb'), encoding);
 
 /** The same for one channel of greys. */
 export const greyProfile = (encoding: Encoding = 'coded'): Uint8Array =>
-  encoding === 'coded' ? curveProfile('sRGB grey', 'srgb') : curveProfile('Linear grey', LINEAR);
+  spaceProfile(spaceOf('srgb'), encoding, true);
 
-/** Of a space that files are written in; of sRGB as above. */
+/** Of a space that files are written in; its curve is the formula, as a table of it would be off in the dark. */
 export function spaceProfile(space: Space, encoding: Encoding = 'coded', grey = false): Uint8Array {
-  if (space.id === 'srgb') return grey ? greyProfile(encoding) : srgbProfile(encoding);
   const curve = encoding === 'linear' ? curveOf(LINEAR) : parametric(curveOfSpace(space));
   const title = `${encoding === 'linear' ? 'Linear ' : ''}${space.title}${grey ? ' grey' : ''}`;
   const tags: Tags = [
@@ -62,7 +57,7 @@ export const curveProfile = (name: string, transfer: Transfer): Uint8Array =>
   assemble('GRAY', [...common(name), [['kTRC'], curveOf(transfer)]]);
 
 function curveOf(transfer: Transfer): Uint8Array {
-  if (transfer === 'srgb') return srgbCurve();
+  if (transfer === 'srgb') return parametric(curveOfSpace(spaceOf('srgb')));
   // parametricCurveType, function 0: light = value^gamma.
   const curve = typed('para', 16);
   new DataView(curve.buffer).setInt32(12, Math.round(transfer.gamma * 65536));
@@ -75,16 +70,6 @@ function parametric({ g, a, b, c, d }: Curve): Uint8Array {
   const view = new DataView(curve.buffer);
   view.setUint16(8, 3);
   [g, a, b, c, d].forEach((v, i) => view.setInt32(12 + 4 * i, Math.round(v * 65536)));
-  return curve;
-}
-
-function srgbCurve(): Uint8Array {
-  const curve = typed('curv', 12 + 2 * CURVE_POINTS);
-  const view = new DataView(curve.buffer);
-  view.setUint32(8, CURVE_POINTS);
-  for (let i = 0; i < CURVE_POINTS; i++) {
-    view.setUint16(12 + 2 * i, Math.round(exactDecode(i / (CURVE_POINTS - 1)) * 65535));
-  }
   return curve;
 }
 

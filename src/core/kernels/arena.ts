@@ -42,6 +42,7 @@ interface Exports {
   widenFloat(from: number, to: number, n: number, channels: number): void;
   narrow8(from: number, to: number, n: number, channels: number): void;
   narrow16(from: number, to: number, n: number, channels: number): void;
+  weaveFloat(from: number, to: number, n: number, channels: number, ranged: number, missing: number): void;
   convolveRows(from: number, to: number, width: number, height: number, weights: number, count: number): void;
   convolveColumns(
     from: number,

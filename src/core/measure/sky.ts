@@ -18,7 +18,7 @@ const middleOf = (samples: Ordered, from: number, to: number): number => {
 };
 
 /** The median of numbers; 0 of none. */
-export function medianOf(values: readonly number[]): number {
+export function medianOf(values: ArrayLike<number>): number {
   if (values.length > 0 && values.length <= FEW) {
     // Missing ones come last, as in the other way.
     const sorted = new Float32Array(values).sort();

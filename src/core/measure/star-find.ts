@@ -117,22 +117,27 @@ function ringsAbout(plane: Plane, x: number, y: number): (ring: number) => numbe
 
 /** σ of the samples of a ring about the slope that they lie on, by their median deviation; 0 of none. */
 function unrestOf({ width, height, samples }: Plane, x: number, y: number, ring: number): number {
-  const found: [number, number, number][] = [];
   const count = Math.ceil(2 * Math.PI * ring);
+  const [across, down, values] = [new Float64Array(count), new Float64Array(count), new Float32Array(count)];
+  let n = 0;
   for (let k = 0; k < count; k++) {
     const [dx, dy] = [ring * Math.cos((2 * Math.PI * k) / count), ring * Math.sin((2 * Math.PI * k) / count)];
     const [i, j] = [Math.floor(x + dx), Math.floor(y + dy)];
-    if (i >= 0 && j >= 0 && i < width && j < height) found.push([dx, dy, samples[j * width + i]]);
+    if (i < 0 || j < 0 || i >= width || j >= height) continue;
+    [across[n], down[n], values[n]] = [dx, dy, samples[j * width + i]];
+    n++;
   }
-  const middle = medianOf(found.map(([, , v]) => v));
-  const along = (axis: 0 | 1): number => {
-    const slopes = found.flatMap((one) =>
-      Math.abs(one[axis]) > ring / 2 ? [(one[2] - middle) / one[axis]] : []
-    );
-    return medianOf(slopes);
+  const middle = medianOf(values.subarray(0, n));
+  const slopeAlong = (offsets: Float64Array): number => {
+    const slopes = new Float32Array(n);
+    let some = 0;
+    for (let k = 0; k < n; k++)
+      if (Math.abs(offsets[k]) > ring / 2) slopes[some++] = (values[k] - middle) / offsets[k];
+    return medianOf(slopes.subarray(0, some));
   };
-  const [a, b] = [along(0), along(1)];
-  return MAD_TO_SIGMA * medianOf(found.map(([dx, dy, v]) => Math.abs(v - middle - a * dx - b * dy)));
+  const [a, b] = [slopeAlong(across), slopeAlong(down)];
+  const off = values.subarray(0, n).map((v, k) => Math.abs(v - middle - a * across[k] - b * down[k]));
+  return MAD_TO_SIGMA * medianOf(off);
 }
 
 /** Where a profile that falls outwards comes under a value, straight between its rings. */
@@ -255,45 +260,72 @@ function peaksIn(
   return peaks;
 }
 
+/** The layers of a row hang on so many rows on either side, and a peak on the rows beside its own. */
+const ROWS_BESIDE = 2 * (2 ** (COARSEST + 1) - 1) + 1;
+
 /** Peaks of the layers of a plane between two of its rows, the highest first. */
 function peaksOf(
   plane: Plane,
-  rows: readonly [number, number],
+  [from, to]: readonly [number, number],
   { layers }: StarLight,
   threshold: number
 ): Peak[] {
-  const { width, height, samples } = plane;
+  const { width } = plane;
+  const [top, bottom] = [Math.max(0, from - ROWS_BESIDE), Math.min(plane.height, to + ROWS_BESIDE)];
+  const samples = plane.samples.subarray(top * width, bottom * width);
+  const part = { width, height: bottom - top, samples };
   const peaks: Peak[] = [];
   inRoom(() => {
-    throughLayers(samples, wholeField({ x: 0, y: 0, width, height }), COARSEST + 1, (smoothed, number) => {
+    throughLayers(samples, wholeField({ x: 0, y: 0, ...part }), COARSEST + 1, (smoothed, number) => {
       if (number < FINEST) return;
       // Not in the kernels' memory, where what reads single samples is slow.
-      const layer = smoothed.slice(0, width * height);
-      for (const peak of peaksIn(layer, plane, rows, layers[number], threshold * layerResponse(number)))
-        peaks.push(peak);
+      const layer = smoothed.slice();
+      const least = threshold * layerResponse(number);
+      for (const peak of peaksIn(layer, part, [from - top, to - top], layers[number], least))
+        peaks.push({ ...peak, y: peak.y + top });
     });
   }, layersRoom(samples.length));
   return peaks.sort((a, b) => b.high - a.high);
 }
 
+/** Rows of a picture one stretch after another: of what lies in two, each row is read once. */
+function rowsOf({ width }: Size, light: StarLight): (top: number, bottom: number) => Float32Array {
+  let [first, known] = [0, new Float32Array()];
+  return (top, bottom) => {
+    const rows = new Float32Array(width * (bottom - top));
+    const kept = top < first ? new Float32Array() : known.subarray((top - first) * width);
+    rows.set(kept);
+    const y = top + kept.length / width;
+    if (y < bottom) rows.set(light.read({ x: 0, y, width, height: bottom - y }), kept.length);
+    [first, known] = [top, rows];
+    return rows;
+  };
+}
+
 /** Takes stars in, the brightest first, and leaves out what lies in the heart of one that was taken. */
 class Apart {
-  private readonly cells = new Map<string, FoundStar[]>();
+  private readonly cells = new Map<number, FoundStar[]>();
   private static readonly CELL = 64;
+  /** More cells than a row has. */
+  private static readonly ROW = 2 ** 20;
 
-  private near(x: number, y: number): FoundStar[] {
-    const [u, v] = [Math.floor(x / Apart.CELL), Math.floor(y / Apart.CELL)];
-    return [-1, 0, 1].flatMap((j) => [-1, 0, 1].flatMap((i) => this.cells.get(`${u + i} ${v + j}`) ?? []));
+  private static cellOf(x: number, y: number): number {
+    return Math.floor(y / Apart.CELL) * Apart.ROW + Math.floor(x / Apart.CELL);
   }
   /** Whether a place lies so near a star that it is that one. */
   has(x: number, y: number): boolean {
-    return this.near(x, y).some(
-      (star) => Math.hypot(star.x - x, star.y - y) < Math.max(1.5, 0.4 * star.radius)
-    );
+    const cell = Apart.cellOf(x, y);
+    for (let j = -1; j <= 1; j++)
+      for (let i = -1; i <= 1; i++)
+        for (const star of this.cells.get(cell + j * Apart.ROW + i) ?? [])
+          if (Math.hypot(star.x - x, star.y - y) < Math.max(1.5, 0.4 * star.radius)) return true;
+    return false;
   }
   add(star: FoundStar): true {
-    const key = `${Math.floor(star.x / Apart.CELL)} ${Math.floor(star.y / Apart.CELL)}`;
-    this.cells.set(key, [...(this.cells.get(key) ?? []), star]);
+    const cell = Apart.cellOf(star.x, star.y);
+    const stars = this.cells.get(cell);
+    if (stars) stars.push(star);
+    else this.cells.set(cell, [star]);
     return true;
   }
 }
@@ -330,11 +362,12 @@ export function* findStars(
 ): Generator<number, FoundStars, void> {
   const margin = 2 * how.largest + BEYOND;
   const found: Profile[] = [];
+  const rows = rowsOf(size, light);
   for (let top = 0; top < size.height; top += BAND) {
     const y = Math.max(0, top - margin);
     const bottom = Math.min(size.height, top + BAND);
-    const rect = { x: 0, y, width: size.width, height: Math.min(size.height, bottom + margin) - y };
-    const plane = { width: rect.width, height: rect.height, samples: filled(light.read(rect)) };
+    const below = Math.min(size.height, bottom + margin);
+    const plane = { width: size.width, height: below - y, samples: filled(rows(y, below)) };
     const apart = new Apart();
     for (const peak of peaksOf(plane, [top - y, bottom - y], light, how.threshold)) {
       if (apart.has(peak.x, peak.y)) continue;
@@ -376,15 +409,16 @@ function likeOthers(found: readonly Profile[]): (one: Profile) => boolean {
   };
 }
 
-/** Missing samples of a part take the value of the last that was there, so that they make no peak; in place. */
+/** Missing samples of a part take the value of the last that was there, so that they make no peak. */
 function filled(grey: Float32Array): Float32Array {
-  let i = 0;
-  while (i < grey.length && grey[i] === grey[i]) i++;
-  if (i === grey.length) return grey;
-  let last = medianOf(Array.from(grey.subarray(0, 4096)).filter((v) => v === v));
-  for (i = 0; i < grey.length; i++) {
+  let there = 0;
+  while (there < grey.length && grey[there] === grey[there]) there++;
+  if (there === grey.length) return grey;
+  const whole = grey.slice();
+  let last = medianOf(grey.subarray(0, 4096).filter((v) => v === v));
+  for (let i = 0; i < grey.length; i++) {
     if (grey[i] === grey[i]) last = grey[i];
-    else grey[i] = last;
+    else whole[i] = last;
   }
-  return grey;
+  return whole;
 }

@@ -1,4 +1,5 @@
 /** Where stars stand: peaks of a plane, each then told to a part of a pixel. */
+import { sameSamples } from '../kernels/compare';
 import type { Rect } from '../raster/raster';
 import { splineSmooth } from '../spatial/a-trous';
 import { wholeField } from '../spatial/field';
@@ -91,12 +92,10 @@ export function starPlace(square: Float32Array, side: number): StarPlace | null 
   return { x, y, light };
 }
 
-/** The mean of its channels. */
+/** The mean of its channels; where they are the same, one of them, not to be written to. */
 export function greyOf({ planes: [r, g, b] }: Seen): Float32Array {
-  let same = 0;
-  while (same < r.length && r[same] === g[same] && g[same] === b[same]) same++;
   // The mean of what is the same three times is just that.
-  if (same === r.length) return r.slice();
+  if (sameSamples(r, g, r.length) && sameSamples(g, b, r.length)) return r;
   const grey = new Float32Array(r.length);
   for (let i = 0; i < grey.length; i++) grey[i] = (r[i] + g[i] + b[i]) / 3;
   return grey;

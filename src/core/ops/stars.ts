@@ -123,23 +123,35 @@ export const stars = defineOp<StarsParams, StarsCoefficients, StarsSolution, Sta
           disc.y < height + disc.radius
       );
     const known = outsideOf(near, source);
-    source.planes.forEach((taken, c) => {
-      // The channels of a grey picture are one.
-      const like = source.planes.slice(0, c).findIndex((other) => sameSamples(other, taken, n));
-      if (like >= 0) return void out[c].set(out[like].subarray(0, n));
-      source.goOn?.();
-      // Not in the kernels' memory, where what reads single samples is slow.
-      const [plane, filled] = [taken.slice(0, n), new Float32Array(n)];
-      fillDiscs(plane, filled, source, near, known);
-      const to = out[c];
-      if (keep === 'rest') to.set(plane);
-      else to.fill(0, 0, n);
-      for (let i = 0; i < n; i++) {
-        if (known[i] > 0) continue;
-        const v = plane[i];
-        const rest = v === v ? restOf(v, filled[i]) : v;
-        to[i] = keep === 'rest' ? rest : v - rest;
-      }
+    // Not in the kernels' memory, where what reads single samples is slow. The channels of a grey picture are one.
+    const first = source.planes.map((plane) =>
+      source.planes.findIndex((other) => sameSamples(other, plane, n))
+    );
+    const taken = source.planes.map((plane) => plane.slice(0, n));
+    const own = [...new Set(first)];
+    for (const c of own) {
+      if (keep === 'rest') out[c].set(taken[c]);
+      else out[c].fill(0, 0, n);
+      // What is missing is missing among the stars as well.
+      if (source.present) for (let i = 0; i < n; i++) if (taken[c][i] !== taken[c][i]) out[c][i] = Number.NaN;
+    }
+    const put = (plane: number, i: number, filled: number): void => {
+      const c = own[plane];
+      const v = taken[c][i];
+      if (v !== v) return;
+      const rest = restOf(v, filled);
+      out[c][i] = keep === 'rest' ? rest : v - rest;
+    };
+    fillDiscs(
+      own.map((c) => taken[c]),
+      source,
+      near,
+      known,
+      put,
+      source.goOn
+    );
+    first.forEach((like, c) => {
+      if (like < c) out[c].set(out[like].subarray(0, n));
     });
   }
 });

@@ -1,4 +1,5 @@
 import { describe, expect, it } from 'vitest';
+import { inRoom, takePlane } from '../kernels/arena';
 import type { Raster } from '../raster/raster';
 import { narrowed, quantize } from './quantize';
 
@@ -84,4 +85,48 @@ describe('rounding to 8 bits', () => {
     expect(differs(false)).toBeLessThan(0.005);
     expect(differs(true)).toBeLessThan(0.01);
   });
+});
+
+describe('floats', () => {
+  const odd = [-0.5, -0, 0, 0.25, 1, 1.5, Number.NaN, Number.POSITIVE_INFINITY, 0.1, 3e-40, -7];
+  const wanted = {
+    'as they are': { how: { keepRange: true, keepMissing: true }, of: (v: number) => v },
+    'without what is missing': { how: { keepRange: true }, of: (v: number) => (v === v ? v : 0) },
+    clamped: { how: {}, of: (v: number) => (v > 0 ? Math.min(1, v) : 0) },
+    'clamped, what is missing kept': {
+      how: { keepMissing: true },
+      of: (v: number) => (v === v ? (v > 0 ? Math.min(1, v) : 0) : v)
+    }
+  };
+  for (const [name, { how, of }] of Object.entries(wanted))
+    it(`are written ${name}, in the kernels' memory or out of it, with alpha and at their place`, () => {
+      const [width, height] = [7, 3];
+      const n = width * height;
+      const value = (c: number, i: number): number => Math.fround(odd[(5 * c + i) % odd.length]);
+      const fill = (plane: Float32Array, c: number): Float32Array => {
+        for (let i = 0; i < n; i++) plane[i] = value(c, i);
+        return plane;
+      };
+      const pictures = [
+        () => [0, 1, 2, 3].map((c) => fill(takePlane(n), c)),
+        () => [0, 1, 2, 3].map((c) => fill(new Float32Array(n), c))
+      ];
+      for (const planesOf of pictures)
+        inRoom(
+          () => {
+            const [r, g, b, alpha] = planesOf();
+            const samples = new Float32Array(4 * 10 * 5).fill(9);
+            const planes = [r, g, b] as unknown as Raster['planes'];
+            quantize({ x: 2, y: 1, width, height, encoding: 'coded', planes, alpha }, samples, 10, how);
+            const expected = new Float32Array(4 * 10 * 5).fill(9);
+            for (let i = 0; i < 4 * n; i++) {
+              const pixel = Math.floor(i / 4);
+              const at = (Math.floor(pixel / width) + 1) * 10 + (pixel % width) + 2;
+              expected[4 * at + (i % 4)] = of(value(i % 4, pixel));
+            }
+            expect(samples).toEqual(expected);
+          },
+          4 * (n + 16) * 4
+        );
+    });
 });

@@ -37,10 +37,13 @@ export function quantize(raster: Raster, samples: Samples, width: number, quanti
   inRoom(() => {
     const colours = coloursOf(raster, quantizing);
     const planes = !grey && raster.alpha ? [...colours, raster.alpha] : colours;
-    const plainly = (): void => write(raster, planes, samples, width, { keepRange, keepMissing });
-    if (samples instanceof Float32Array) plainly();
-    else if (dither && samples instanceof Uint8Array) spread(raster, planes, samples, width);
-    else eitherWay(planes, (...at) => writeIntegers(raster, at, samples, width), plainly);
+    if (dither && samples instanceof Uint8Array) return spread(raster, planes, samples, width);
+    const kept = { keepRange, keepMissing };
+    eitherWay(
+      planes,
+      (...at) => weave(raster, at, samples, width, kept),
+      () => write(raster, planes, samples, width, kept)
+    );
   });
 }
 
@@ -140,12 +143,14 @@ function spread(raster: Raster, planes: readonly Float32Array[], samples: Uint8A
   });
 }
 
+type Kept = Required<Pick<Quantizing, 'keepRange' | 'keepMissing'>>;
+
 function write(
   raster: Raster,
   planes: readonly Float32Array[],
   samples: Samples,
   width: number,
-  { keepRange, keepMissing }: { keepRange: boolean; keepMissing: boolean }
+  { keepRange, keepMissing }: Kept
 ): void {
   const channels = planes.length;
   const float = samples instanceof Float32Array;
@@ -168,20 +173,23 @@ function write(
   });
 }
 
-/** Integers by the kernels, then row by row to their place. @param at the planes’ addresses */
-function writeIntegers(
+/** By the kernels, then row by row to their place. @param at the planes’ addresses */
+function weave(
   raster: Raster,
   at: readonly number[],
-  samples: Uint8Array | Uint16Array,
-  width: number
+  samples: Samples,
+  width: number,
+  { keepRange, keepMissing }: Kept
 ): void {
   const channels = at.length;
   const size = samples.BYTES_PER_ELEMENT;
   const n = raster.width * raster.height;
   const { address, view } = takeBytes(n * channels * size);
   at.forEach((plane, c) => {
-    if (size === 1) simd.narrow8(plane, address + c, n, channels);
-    else simd.narrow16(plane, address + 2 * c, n, channels);
+    const to = address + size * c;
+    if (size === 1) simd.narrow8(plane, to, n, channels);
+    else if (size === 2) simd.narrow16(plane, to, n, channels);
+    else simd.weaveFloat(plane, to, n, channels, Number(keepRange), Number(keepMissing));
   });
   const bytes = new Uint8Array(samples.buffer, samples.byteOffset, samples.byteLength);
   const row = raster.width * channels * size;

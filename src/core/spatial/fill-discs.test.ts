@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { randomStream } from '../random';
-import { wholeField } from './field';
+import { wholeField, type Field } from './field';
 import { fillDiscs, fillReach, outsideOf, type Disc } from './fill-discs';
 
 const [WIDTH, HEIGHT] = [150, 130];
@@ -17,8 +17,8 @@ function filled(discs: readonly Disc[], x: number, y: number, width: number, hei
   for (let j = 0; j < height; j++)
     plane.set(whole.subarray((y + j) * WIDTH + x, (y + j) * WIDTH + x + width), j * width);
   const near = discs.map((disc) => ({ ...disc, x: disc.x - x, y: disc.y - y }));
-  const out = new Float32Array(width * height);
-  fillDiscs(plane, out, field, near, outsideOf(near, field));
+  const out = plane.slice();
+  fillDiscs([plane], field, near, outsideOf(near, field), (_, i, value) => (out[i] = value));
   return out;
 }
 
@@ -63,11 +63,45 @@ describe('discs filled from what lies about them', () => {
     const disc = { x: 75.25, y: 64.5, radius: 12 };
     const known = outsideOf([disc], field);
     for (let i = 0; i < plane.length; i++) if (known[i] === 0) plane[i] = 1;
-    const out = new Float32Array(plane.length);
-    fillDiscs(plane, out, field, [disc], known);
+    const out = plane.slice();
+    fillDiscs([plane], field, [disc], known, (_, i, value) => (out[i] = value));
     // A plane is the most even surface over its own rim; the rim stands for what lies a little outside it.
     for (let i = 0; i < plane.length; i++)
       if (known[i] === 0)
         expect(Math.abs(out[i] - slope((i % WIDTH) + 0.5, Math.floor(i / WIDTH) + 0.5))).toBeLessThan(0.012);
+  });
+
+  it('are the same in several planes at once, and where only a part is needed', () => {
+    const random = randomStream(5);
+    const planes = [0, 1, 2].map((c) =>
+      Float32Array.from({ length: WIDTH * HEIGHT }, (_, i) => 0.1 * c + (i % WIDTH) / 500 + 0.05 * random())
+    );
+    const discs = [
+      { x: 40.5, y: 50, radius: 9 },
+      { x: 52, y: 55.25, radius: 7 },
+      { x: 110, y: 100, radius: 5 }
+    ];
+    const whole = wholeField({ x: 0, y: 0, width: WIDTH, height: HEIGHT });
+    const known = outsideOf(discs, whole);
+    const fill = (of: readonly Float32Array[], field: Field): Map<string, number> => {
+      const found = new Map<string, number>();
+      fillDiscs(of, field, discs, known, (p, i, value) => found.set(`${p} ${i}`, value));
+      return found;
+    };
+    const all = fill(planes, whole);
+    const covered = known.filter((v) => v === 0).length;
+    expect(all.size).toBe(3 * covered);
+    planes.forEach((plane, p) => {
+      const alone = fill([plane], whole);
+      expect(alone.size).toBe(covered);
+      for (const [key, value] of alone) expect(all.get(key.replace('0', String(p)))).toBe(value);
+    });
+    // A part whose border goes through two of the discs.
+    const needed = { x: 30, y: 45, width: 25, height: 12 };
+    const part = fill(planes, { ...whole, needed });
+    const inside = (i: number): boolean =>
+      i % WIDTH >= 30 && i % WIDTH < 55 && Math.floor(i / WIDTH) >= 45 && Math.floor(i / WIDTH) < 57;
+    expect(part.size).toBe(3 * known.filter((v, i) => v === 0 && inside(i)).length);
+    for (const [key, value] of part) expect(all.get(key)).toBe(value);
   });
 });

@@ -12,7 +12,7 @@
     TextInput
   } from 'carbon-components-svelte';
   import FolderOpen from 'carbon-icons-svelte/lib/FolderOpen.svelte';
-  import { atStrength } from '$core/document';
+  import { atStrength, strengthIn } from '$core/document';
   import { fileFormats } from '$core/files';
   import { spaceOf } from '$core/colour/output';
   import type { Folder } from '$storage/many-store';
@@ -151,12 +151,21 @@
         )
   );
   const finished = $derived(many.run !== null && many.waiting === 0 && !many.working);
+  const lookTold = $derived.by(() => {
+    if (!many.run) return '';
+    const { look } = many.run.look;
+    const strength = strengthIn(look);
+    return strength < 1 ? `${look.name}, at ${Math.round(100 * strength)} %` : look.name;
+  });
   const settingsTold = $derived.by(() => {
     if (!many.run) return '';
-    const { format, space, longerSide, depth } = many.run.settings;
+    const { format, space, longerSide, depth, metadata, history } = many.run.settings;
     const { title, deepBits } = fileFormats.find(({ id }) => id === format)!;
     const bits = { u8: '8 bit', u16: `${deepBits ?? 16} bit`, f32: '32-bit float' }[depth];
-    return [title, bits, spaceOf(space ?? 'srgb').title, longerSide ? `${longerSide} px` : 'full size'].join(
+    const size = longerSide ? `${longerSide} px` : 'full size';
+    const kept = { keep: [], 'no-place': ['metadata without place and camera'], none: ['no metadata'] };
+    const said = history ? ['what was done written into it'] : [];
+    return [title, bits, spaceOf(space ?? 'srgb').title, size, ...kept[metadata ?? 'keep'], ...said].join(
       ', '
     );
   });
@@ -197,7 +206,7 @@
     {#if many.run}
       <dl>
         <dt>Look</dt>
-        <dd>{many.run.look.look.name}</dd>
+        <dd>{lookTold}</dd>
         <dt>Files</dt>
         <dd>{settingsTold}</dd>
         <dt>Into</dt>

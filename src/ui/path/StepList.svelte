@@ -6,6 +6,7 @@
   import type { BenchState } from '../bench/bench.svelte';
   import type { Session } from '../bench/session.svelte';
   import { moveInto, moveStep, orderSteps } from '../bench/steps';
+  import { dragging, DragOrder, type Dragged } from '../drag-order.svelte';
   import StepChip from './StepChip.svelte';
   import StepList from './StepList.svelte';
 
@@ -20,21 +21,14 @@
   }
   let { session, bench, steps, group, oncopy, onpaste }: Props = $props();
 
-  /** The chips in the order in which they are being dragged; the list's own order otherwise. */
-  let dragged = $state.raw<Step[] | null>(null);
-  const items = $derived<Step[]>(dragged ?? [...steps]);
+  const order = new DragOrder(() => steps);
   const chosen = $derived(bench.chosen);
 
-  function consider({ detail }: CustomEvent<DndEvent<Step>>): void {
-    dragged = detail.items;
-  }
-
-  function finalize({ detail }: CustomEvent<DndEvent<Step>>): void {
-    dragged = null;
-    const { id, trigger } = detail.info;
+  function finalize(event: CustomEvent<DndEvent<Dragged<Step>>>): void {
+    const ids = order.end(event);
+    const { id, trigger } = event.detail.info;
     // Where a chip has left for another list, that one takes it.
     if (trigger !== TRIGGERS.DROPPED_INTO_ZONE) return;
-    const ids = detail.items.map((s) => s.id);
     if (steps.some((s) => s.id === id)) orderSteps(session, ids);
     else moveInto(session, id, group?.id ?? null, ids.indexOf(id));
   }
@@ -53,20 +47,12 @@
 <ol
   class:inside={group}
   aria-label={group ? `Steps of ${titleOf(group)}` : undefined}
-  use:dndzone={{
-    items,
-    flipDurationMs: 120,
-    type: 'step',
-    dropTargetStyle: {},
-    delayTouchStart: true,
-    autoAriaDisabled: true,
-    zoneTabIndex: -1,
-    zoneItemTabIndex: -1
-  }}
-  onconsider={consider}
+  use:dndzone={dragging(order.items, 'step')}
+  onconsider={order.consider}
   onfinalize={finalize}
 >
-  {#each items as step (step.id)}
+  {#each order.items as item (item.id)}
+    {@const step = item.now()}
     <li>
       <StepChip
         {session}

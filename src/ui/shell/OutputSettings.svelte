@@ -152,6 +152,9 @@
       gap: 8px;
     }
   }
+  .two > :global(:only-child) {
+    grid-column: 1 / -1;
+  }
   .low {
     align-self: end;
     padding-bottom: 8px;

@@ -10,6 +10,7 @@
   import { averagePictures, composePicture } from '../bench/composing';
   import { pictureRemoval } from '../bench/removal';
   import { duplicatePicture, markFavourite, orderPictures, takeVersionApart } from '../bench/versions';
+  import { dragging, DragOrder, type Dragged } from '../drag-order.svelte';
   import FramesPanel from './FramesPanel.svelte';
   import PictureTab from './PictureTab.svelte';
 
@@ -20,37 +21,20 @@
   let framesOpen = $state(false);
   const shown = $derived(session.cursor.picture);
 
-  /** The pictures in the order in which they are being dragged; the document's own otherwise. */
-  let dragged = $state.raw<Picture[] | null>(null);
-  const items = $derived(dragged ?? [...session.document.pictures]);
+  const order = new DragOrder(() => session.document.pictures);
 
-  function finalize({ detail }: CustomEvent<DndEvent<Picture>>): void {
-    dragged = null;
+  function finalize(event: CustomEvent<DndEvent<Dragged<Picture>>>): void {
+    const ids = order.end(event);
     // Where one has left for Out, that takes it.
-    if (detail.info.trigger !== TRIGGERS.DROPPED_INTO_ZONE) return;
-    orderPictures(
-      session,
-      detail.items.map((p) => p.id)
-    );
+    if (event.detail.info.trigger !== TRIGGERS.DROPPED_INTO_ZONE) return;
+    orderPictures(session, ids);
   }
 </script>
 
 <div class="pictures" role="group" aria-label="Pictures">
-  <ul
-    use:dndzone={{
-      items,
-      flipDurationMs: 120,
-      type: 'picture',
-      dropTargetStyle: {},
-      delayTouchStart: true,
-      autoAriaDisabled: true,
-      zoneTabIndex: -1,
-      zoneItemTabIndex: -1
-    }}
-    onconsider={({ detail }: CustomEvent<DndEvent<Picture>>) => (dragged = detail.items)}
-    onfinalize={finalize}
-  >
-    {#each items as picture (picture.id)}
+  <ul use:dndzone={dragging(order.items, 'picture')} onconsider={order.consider} onfinalize={finalize}>
+    {#each order.items as item (item.id)}
+      {@const picture = item.now()}
       <li>
         <PictureTab
           {session}

@@ -78,7 +78,6 @@
     display: flex;
     align-items: center;
     gap: 12px;
-    overflow: hidden;
     padding: 0 12px;
     background: #161616;
     border-top: 1px solid var(--k-line);

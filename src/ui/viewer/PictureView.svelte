@@ -107,7 +107,8 @@
   $effect(() => {
     if (role === 'lead' && size.width > 0) viewport.view = size;
   });
-  $effect(() => {
+  // Before the rest of the page: the workers are at it while that is laid out.
+  $effect.pre(() => {
     if (size.width > 0)
       tiles.show({ ...shown, round: roundOf(shown), lift: lift?.of(shown) ?? null }, placement, size);
   });

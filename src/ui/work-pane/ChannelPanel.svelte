@@ -13,6 +13,7 @@
   import type { Step } from '$core/document';
   import { type ChannelEntry, channel as op } from '$core/ops/channel';
   import { listStep } from '../arrows';
+  import { dragging, DragOrder, type Dragged } from '../drag-order.svelte';
   import { swatch } from '../channel-colour';
   import ReferenceSelect from '../where/ReferenceSelect.svelte';
   import { referenceTold } from '../where/terms';
@@ -70,13 +71,11 @@
     id: number;
     entry: ChannelEntry;
   }
-  let dragged = $state.raw<Item[] | null>(null);
-  const items = $derived<Item[]>(dragged ?? stack.map((e, id) => ({ id, entry: e })));
+  const dragged = new DragOrder(() => stack.map((e, id): Item => ({ id, entry: e })));
 
-  function finalize({ detail }: CustomEvent<DndEvent<Item>>): void {
-    dragged = null;
-    if (detail.info.trigger === TRIGGERS.DRAG_STOPPED) return;
-    order(detail.items.map((item) => item.id));
+  function finalize(event: CustomEvent<DndEvent<Dragged<Item>>>): void {
+    const ids = dragged.end(event);
+    if (event.detail.info.trigger !== TRIGGERS.DRAG_STOPPED) order(ids);
   }
 
   function order(ids: readonly number[]): void {
@@ -132,21 +131,12 @@
   {/if}
   <ol
     aria-label="Stack of channels, the first at the bottom of the light"
-    use:dndzone={{
-      items,
-      flipDurationMs: 120,
-      type: 'entry',
-      dropTargetStyle: {},
-      delayTouchStart: true,
-      autoAriaDisabled: true,
-      zoneTabIndex: -1,
-      zoneItemTabIndex: -1
-    }}
-    onconsider={({ detail }: CustomEvent<DndEvent<Item>>) => (dragged = detail.items)}
+    use:dndzone={dragging(dragged.items, 'entry')}
+    onconsider={dragged.consider}
     onfinalize={finalize}
   >
-    {#each items as item, i (item.id)}
-      {@const e = item.entry}
+    {#each dragged.items as item, i (item.id)}
+      {@const e = item.now().entry}
       <li class:chosen={i === chosen}>
         <Draggable size={16} />
         <button

@@ -90,16 +90,18 @@
     </dl>
     {#if pages && pages.parts.length > 1}<FilePart {session} {id} {pages} />{/if}
     {#if fits}<FitsPart {session} {id} {file} {fits} />{/if}
-    <RadioButtonGroup
-      legendText="What the values stand for"
-      orientation="vertical"
-      selected={encoding}
-      on:change={({ detail }) => {
-        if (detail !== encoding) read(id, detail as Encoding);
-      }}
-    >
-      {#each ENCODINGS as { id: value, title } (value)}<RadioButton {value} labelText={title} />{/each}
-    </RadioButtonGroup>
+    <div class="read">
+      <RadioButtonGroup
+        legendText="What the values stand for"
+        orientation="vertical"
+        selected={encoding}
+        on:change={({ detail }) => {
+          if (detail !== encoding) read(id, detail as Encoding);
+        }}
+      >
+        {#each ENCODINGS as { id: value, title } (value)}<RadioButton {value} labelText={title} />{/each}
+      </RadioButtonGroup>
+    </div>
     <p class="quiet means">{MEANS[encoding]}</p>
     {#each notices as notice (notice)}<p class="notice">{notice}</p>{/each}
   {:else}
@@ -158,6 +160,9 @@
   li span {
     color: var(--k-text-quiet);
     font-size: 12px;
+  }
+  .read {
+    margin: 8px 12px 0;
   }
   .notice {
     color: var(--k-warn);

@@ -149,6 +149,19 @@ describe('blocks of metadata', () => {
     expect((process.cpuUsage().user - begun) / 1000).toBeLessThan(2000);
   });
 
+  it('of an AVIF whose length of 0 stands for all that follows are read, up to what metadata hold', async () => {
+    const xmp = new TextEncoder().encode('<x:xmpmeta xmlns:x="adobe:ns:meta/">kiln</x:xmpmeta>');
+    const avif = Buffer.from(await write('avif', { xmp }));
+    // What is added last stands at the end of the file, and of the table of places.
+    const iloc = avif.indexOf('iloc') - 4;
+    const last = iloc + avif.readUInt32BE(iloc) - 4;
+    expect(avif.readUInt32BE(last)).toBe(xmp.length);
+    avif.writeUInt32BE(0, last);
+    expect(avifMetadata(new Uint8Array(avif)).xmp).toEqual(xmp);
+    const behind = Buffer.concat([avif, Buffer.alloc(2 ** 24)]);
+    expect(avifMetadata(new Uint8Array(behind)).xmp).toBeUndefined();
+  });
+
   it('that are damaged are no reason not to open a picture', async () => {
     const random = randomStream(7);
     const exif = await exifByVips();

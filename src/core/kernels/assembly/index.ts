@@ -256,6 +256,21 @@ export function narrow16(from: usize, to: usize, n: i32, channels: i32): void {
   }
 }
 
+/** Lays one plane into one channel of interleaved floats: clamped to 0…1 unless `ranged`; what is missing becomes 0 unless `missing`. */
+export function weaveFloat(from: usize, to: usize, n: i32, channels: i32, ranged: i32, missing: i32): void {
+  const step = <usize>channels << 2;
+  for (let at: usize = 0, end: usize = <usize>n << 2; at < end; at += 16, to += step << 2) {
+    const x = v128.load(from + at);
+    const there = f32x4.eq(x, x);
+    const kept = ranged ? v128.and(x, there) : clamp(x);
+    const v = missing ? v128.bitselect(kept, x, there) : kept;
+    store<f32>(to, f32x4.extract_lane(v, 0));
+    if (at + 4 < end) store<f32>(to + step, f32x4.extract_lane(v, 1));
+    if (at + 8 < end) store<f32>(to + 2 * step, f32x4.extract_lane(v, 2));
+    if (at + 12 < end) store<f32>(to + 3 * step, f32x4.extract_lane(v, 3));
+  }
+}
+
 // @ts-ignore: decorator
 @inline
 function rounded(x: v128, most: f32): v128 {
