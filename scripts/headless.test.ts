@@ -5,6 +5,7 @@ import { join } from 'node:path';
 import { text } from 'node:stream/consumers';
 import { fileURLToPath } from 'node:url';
 import sharp from 'sharp';
+import { paperProfile } from '../e2e/paper-profile';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { randomStream } from '../src/core/random';
 import { builtCommands } from './commands.mjs';
@@ -164,6 +165,41 @@ describe('render', () => {
       [['x.webp', '--depth', '16'], '--depth 16: WebP is written with 8 bits a channel.']
     ] as const) {
       const ended = await look(at(args[0]), ...args.slice(1));
+      expect(ended.code).toBe(1);
+      expect(ended.error).toContain(why);
+    }
+  });
+
+  it('writes by a profile of one’s own, and says what can’t be', async () => {
+    await writeFile(at('matte.icc'), paperProfile());
+    await writeFile(at('inks.icc'), paperProfile({ 16: 'CMYK' }));
+    const look = (out: string, ...args: string[]): Promise<Ended> =>
+      run('render', '--look', at('look.json'), at('tile.png'), '--out', at(out), ...args);
+    const by = ['--profile', at('matte.icc')];
+    const files = new Map<string, Buffer>();
+    for (const [out, ...args] of [
+      ['keep.png'],
+      ['cut.png', '--no-black-point'],
+      ['all.png', '--intent', 'perceptual']
+    ]) {
+      expect(await look(out, ...by, ...args)).toEqual({ code: 0, out: '', error: '' });
+      files.set(out, await raw(out));
+      expect((await sharp(at(out)).metadata()).icc?.equals(paperProfile())).toBe(true);
+    }
+    expect(new Set([...files.values()].map((file) => file.toString('hex'))).size).toBe(3);
+    for (const [out, args, why] of [
+      ['x.avif', by, '--profile matte: AVIF has no place for it; use PNG, JPEG, TIFF or WebP.'],
+      [
+        'x.png',
+        ['--profile', at('inks.icc')],
+        '“inks.icc” can’t be written by: it is a profile of CMYK inks'
+      ],
+      ['x.png', ['--profile', at('tile.png')], 'it is no ICC profile'],
+      ['x.png', ['--profile', at('gone.icc')], 'There is no file'],
+      ['x.png', ['--intent', 'relative'], '--intent goes with --profile.'],
+      ['x.png', ['--no-black-point'], '--no-black-point goes with --profile.']
+    ] as const) {
+      const ended = await look(out, ...args);
       expect(ended.code).toBe(1);
       expect(ended.error).toContain(why);
     }

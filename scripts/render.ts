@@ -1,15 +1,20 @@
+import { basename } from 'node:path';
 import { parseArgs } from 'node:util';
 import { atStrength, readDocument } from '../src/core/document';
 import { SPACE_IDS } from '../src/core/colour/output';
+import { INTENTS } from '../src/core/colour/own';
 import { formatForName } from '../src/core/files';
 import { METADATA_CHOICES } from '../src/core/files/metadata';
+import { readOwnProfile } from '../src/core/files/own-profile';
 import { isBundle, unpackBundle } from '../src/core/files/bundle';
 import { nodePool } from '../src/engine/node/pool';
+import { provideNodeWasm } from '../src/engine/node/wasm';
 import type { Pool } from '../src/engine/pool';
 import { renderFile, type Rendered, type RenderSettings } from '../src/engine/render-file';
 import {
   AND_ENDINGS,
   ENDINGS,
+  inOwnProfile,
   renderSettings,
   SettingError,
   strengthOf,
@@ -29,6 +34,9 @@ Settings:
   --strength 1…100  percent of the look
   --depth 8|16|32   bits a channel
   --space SPACE     ${SPACE_IDS.join(', ')}
+  --profile FILE    an ICC profile of RGB in its place (PNG, TIFF, JPEG, WebP)
+  --intent INTENT   ${INTENTS.join(', ')}: how colours are brought into it
+  --no-black-point  what is darker than it can be is cut, not brought along
   --size PIXELS     along the longer side; nothing is enlarged
   --quality 1…100   of JPEG
   --no-dither       8 bits are rounded, not spread
@@ -74,6 +82,26 @@ function inOptions<T>(read: () => T): T {
     if (!(error instanceof SettingError)) throw error;
     throw new Error(`--${error.setting} ${error.value}: ${error.message}.`, { cause: error });
   }
+}
+
+interface ProfileOptions {
+  readonly profile?: string;
+  readonly intent?: string;
+  readonly 'no-black-point'?: boolean;
+}
+
+/** @throws Error */
+async function withProfile(settings: RenderSettings, options: ProfileOptions): Promise<RenderSettings> {
+  const { profile: path, intent, 'no-black-point': cut } = options;
+  if (path === undefined) {
+    const idle = intent !== undefined ? 'intent' : cut ? 'no-black-point' : null;
+    if (idle) throw new Error(`--${idle} goes with --profile.`);
+    return settings;
+  }
+  provideNodeWasm();
+  const bytes = new Uint8Array(await readInput(path));
+  const own = await readOwnProfile(bytes, basename(path));
+  return inOptions(() => inOwnProfile(settings, own, { intent, blackPoint: !cut }));
 }
 
 const say = (text: string): void => void process.stderr.write(`${text}\n`);
@@ -127,7 +155,10 @@ await command(async () => {
       overwrite: { type: 'boolean' },
       json: { type: 'boolean' },
       depth: { type: 'string' },
-      space: { type: 'string', default: 'srgb' },
+      space: { type: 'string' },
+      profile: { type: 'string' },
+      intent: { type: 'string' },
+      'no-black-point': { type: 'boolean' },
       size: { type: 'string' },
       quality: { type: 'string' },
       strength: { type: 'string' },
@@ -162,7 +193,10 @@ await command(async () => {
     ...{ metadata: values.metadata, history: values.history },
     ...{ keepRange, grey }
   };
-  const settings = inOptions(() => renderSettings(words));
+  const settings = await withProfile(
+    inOptions(() => renderSettings(words)),
+    values
+  );
   // What is wrong with a document is said before workers are begun.
   const make = isMany
     ? null

@@ -4,7 +4,8 @@ import { unshared } from '../core/files/deflate';
 import { finishedChannels } from '../core/files/image';
 import { editedMetadata, type Metadata, type MetadataChoice } from '../core/files/metadata';
 import type { Encoding } from '../core/colour';
-import { spaceOf, type SpaceId } from '../core/colour/output';
+import { spaceOf } from '../core/colour/output';
+import { isOwn, type OutputSpace } from '../core/colour/own';
 import { spaceProfile } from '../core/files/srgb-profile';
 import { historyOf, type PictureSource } from '../core/document';
 import { sharedSamples, type Frame, type Samples, type SampleType } from '../core/raster/frame';
@@ -19,7 +20,7 @@ export interface ExportSettings {
   /** 32-bit floats only: values outside 0…1 are kept. */
   readonly keepRange?: boolean;
   /** Whose RGB is written; sRGB where it is left out. */
-  readonly space?: SpaceId;
+  readonly space?: OutputSpace;
   /** 8 bits only: what is lost by rounding is spread, so that gradients do not band. */
   readonly dither?: boolean;
   /** One plane of greys: the first of the three. Where it is not asked for, formats that can hold one do where all are the same. */
@@ -69,11 +70,25 @@ export interface ExportShape {
 /** What the values of a file stand for: a linear picture stays linear where the format has a way to say so. */
 export const exportEncoding = (
   picture: Encoding,
-  { format, depth }: Pick<ExportSettings, 'format' | 'depth'>
+  { format, depth, space }: Pick<ExportSettings, 'format' | 'depth' | 'space'>
 ): Encoding =>
-  picture === 'linear' && fileFormats.find((f) => f.id === format)?.linearDepths.includes(depth)
+  picture === 'linear' &&
+  !isOwn(space) &&
+  fileFormats.find((f) => f.id === format)?.linearDepths.includes(depth)
     ? 'linear'
     : 'coded';
+
+/** Whether a format can be written in a space: it says its own by their names, or has a place for a profile. */
+export const holdsSpace = ({ spaces, ownSpaces }: FileFormat, space: OutputSpace): boolean =>
+  isOwn(space) ? Boolean(ownSpaces) : spaces.includes(space);
+
+/** The same space with its profile in memory that all workers see. */
+export function sharedSpace(space: OutputSpace = 'srgb'): OutputSpace {
+  if (!isOwn(space)) return space;
+  const profile = sharedSamples('u8', space.profile.length) as Uint8Array;
+  profile.set(space.profile);
+  return { ...space, profile };
+}
 
 /**
  * The picture at full size as a file: computed tile by tile by the pool, then written by it part by part, or by a worker of
@@ -90,12 +105,12 @@ export async function exportPicture(
   signal?: AbortSignal
 ): Promise<Blob> {
   const { alpha, width, height } = shape;
-  const { format, depth, quality = 92, keepRange = false, grey = false, notes } = settings;
-  const { space = 'srgb', dither = false } = settings;
+  const { format, depth, quality = 92, keepRange = false, notes, dither = false } = settings;
+  const space = sharedSpace(settings.space);
+  // A profile of RGB says nothing of one plane.
+  const grey = Boolean(settings.grey) && !isOwn(space);
   const written = fileFormats.find((f) => f.id === format && f.depths.includes(depth));
-  if (!written?.spaces.includes(space)) {
-    throw new RangeError(`${format} can’t be written as ${depth} in ${space}`);
-  }
+  if (!written || !holdsSpace(written, space)) throw new RangeError(`${format} can’t be written so`);
   const encoding = exportEncoding(shape.encoding, settings);
   const size = exportSize({ width, height }, settings.longerSide);
   const resized = size.width !== width || size.height !== height;
@@ -122,7 +137,7 @@ export async function exportPicture(
   let onePlane = grey;
   try {
     const made = await Promise.all(tiles);
-    onePlane ||= Boolean(written.greys) && !alpha && made.every((tile) => tile.grey);
+    onePlane ||= Boolean(written.greys) && !alpha && !isOwn(space) && made.every((tile) => tile.grey);
   } catch (error) {
     stopped.abort(error);
     await Promise.allSettled(tiles);
@@ -131,7 +146,11 @@ export async function exportPicture(
   const writing = (part: number): void =>
     onProgress({ doing: 'writing', part: COMPUTING_SHARE + (1 - COMPUTING_SHARE) * part });
   writing(0);
-  const profile = space === 'srgb' ? undefined : spaceProfile(spaceOf(space), encoding, onePlane);
+  const profile = isOwn(space)
+    ? space.profile
+    : space === 'srgb'
+      ? undefined
+      : spaceProfile(spaceOf(space), encoding, onePlane);
   const metadata = written.metadata && (await metadataFor(source, settings, size));
   const image = {
     ...{ width, height, alpha: alpha && !onePlane, grey: onePlane, encoding, profile, metadata },

@@ -20,7 +20,8 @@ import type { SettleAsk } from '../core/path/settled';
 import type { FileFormat, FinishedImage, ReadChoices } from '../core/files';
 import type { FitsNotes } from '../core/files/fits/write';
 import type { Bundle } from '../core/files/bundle';
-import type { SpaceId } from '../core/colour/output';
+import type { OutputSpace } from '../core/colour/own';
+import type { OwnProfile } from '../core/files/own-profile';
 import type { Quantizing } from '../core/path/quantize';
 import type { View } from '../core/path/view';
 import type { Frame, Samples, SampleType } from '../core/raster/frame';
@@ -168,13 +169,15 @@ export interface Jobs {
       toWidth: number;
       toHeight: number;
       depth: SampleType;
-      space: SpaceId;
+      space: OutputSpace;
       dither: boolean;
       quality: number;
       notes?: FitsNotes;
     };
     answer: Uint8Array;
   };
+  /** A profile that files are to be written by. */
+  profile: { ask: { file: Blob; name: string }; answer: { profile: OwnProfile } };
   /** One of the parts in which a file of finished samples can be made. */
   part: { ask: Finished & { index: number }; answer: FilePart };
   /** How many pixels of `rect`, at full size, lie outside of what they are written as. */

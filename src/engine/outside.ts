@@ -1,7 +1,7 @@
 import type { PictureSource } from '../core/document';
 import type { Outside, WrittenAs } from '../core/path/outside';
 import { TILE } from '../core/raster/raster';
-import { exportEncoding, type ExportSettings, type ExportShape } from './export';
+import { exportEncoding, sharedSpace, type ExportSettings, type ExportShape } from './export';
 import type { Pool } from './pool';
 
 /** Behind what is looked at. */
@@ -10,7 +10,7 @@ const BAND = 4 * TILE;
 
 type Written = Pick<ExportSettings, 'format' | 'depth' | 'space'>;
 const quantizingOf = ({ encoding }: ExportShape, settings: Written): WrittenAs => ({
-  space: settings.space ?? 'srgb',
+  space: sharedSpace(settings.space),
   encoding: exportEncoding(encoding, settings)
 });
 

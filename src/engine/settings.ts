@@ -1,5 +1,7 @@
 import { SPACE_IDS, spaceOf, type SpaceId } from '../core/colour/output';
+import { INTENTS } from '../core/colour/own';
 import { fileFormats, formatForName, type FileFormat } from '../core/files';
+import type { OwnProfile } from '../core/files/own-profile';
 import { METADATA_CHOICES, type MetadataChoice } from '../core/files/metadata';
 import type { SampleType } from '../core/raster/frame';
 import type { RenderSettings } from './render-file';
@@ -31,7 +33,7 @@ export interface SettingWords {
 export class SettingError extends Error {
   override readonly name = 'SettingError';
   constructor(
-    readonly setting: keyof SettingWords | 'strength',
+    readonly setting: keyof SettingWords | 'strength' | 'profile' | 'intent',
     readonly value: string,
     message: string
   ) {
@@ -87,6 +89,33 @@ function whole(
 /** How strongly a look is put on, 0…1, of percent. @throws SettingError */
 export const strengthOf = (percent: string | undefined): number =>
   (whole('strength', percent, 1, 100) ?? 100) / 100;
+
+/** How colours are brought into a profile, as it is said in words. */
+export interface IntoProfile {
+  readonly intent?: string;
+  readonly blackPoint?: boolean;
+}
+
+/** Formats that any profile can go into. */
+const WITH_PROFILES = listed(fileFormats.filter(({ ownSpaces }) => ownSpaces).map(({ title }) => title));
+
+/** The same, written by a profile of one's own. @throws SettingError */
+export function inOwnProfile(
+  settings: RenderSettings,
+  { intents, ...own }: OwnProfile,
+  { intent: word = 'relative', blackPoint = true }: IntoProfile
+): RenderSettings {
+  const { title, ownSpaces } = fileFormats.find(({ id }) => id === settings.format)!;
+  const refused = (why: string): SettingError => new SettingError('profile', own.title, why);
+  if (!ownSpaces) throw refused(`${title} has no place for it; use ${WITH_PROFILES}`);
+  if (settings.space !== undefined && settings.space !== 'srgb')
+    throw refused('a space is named beside it; leave one of them out');
+  if (settings.grey) throw refused('it is of RGB, which one plane is not');
+  const intent = INTENTS.find((one) => one === word);
+  if (!intent) throw new SettingError('intent', word, `use ${INTENTS.join(' or ')}`);
+  if (!intents.includes(intent)) throw new SettingError('intent', intent, 'the profile has no tables for it');
+  return { ...settings, space: { ...own, intent, blackPoint } };
+}
 
 /** @throws SettingError for the first that can't be */
 export function renderSettings(words: SettingWords): RenderSettings {

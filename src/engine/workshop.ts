@@ -15,12 +15,15 @@ import { contentHash } from '../core/files/content-hash';
 import { finishedChannels } from '../core/files/image';
 import { writeCube } from '../core/files/cube';
 import { openFrame } from '../core/files/open-frame';
+import { readOwnProfile, ready } from '../core/files/own-profile';
+import { MOST_PROFILE_BYTES } from '../core/files/lcms';
 import { readTable } from '../core/files/table';
 import { bake } from '../core/lut/bake';
 import { gridPicture } from '../core/lut/grid';
 import { separations } from '../core/measure/separation';
 import { giveRoomBack } from '../core/kernels/arena';
 import { fillPresent } from '../core/colour';
+import { isOwn, type OutputSpace } from '../core/colour/own';
 import { meanAround, samplesUnder, type Part } from '../core/path/analysis';
 import { measurePicture, type Measured, type Range } from '../core/path/measure';
 import { headOf } from '../core/heads';
@@ -48,6 +51,7 @@ import {
   type Answer,
   type Drawn,
   type FromWorker,
+  type Job,
   type JobKind,
   type Jobs,
   type PictureAt,
@@ -123,7 +127,10 @@ export class Workshop {
       }
     } else {
       const { number, job, parts = {} } = message;
+      const space = spaceIn(job);
       try {
+        // Others may be done meanwhile: what is computed can't wait for it.
+        if (isOwn(space)) await ready(space);
         this.number = number;
         this.goOn();
         const work = this.work[job.kind] as (ask: unknown, progress: Progress) => Answer | Promise<Answer>;
@@ -166,6 +173,10 @@ export class Workshop {
     },
     table: async ({ file }) => ({ table: await readTable(await bytesOf(file)) }),
     look: ({ text }) => ({ look: readLook(text) }),
+    profile: async ({ file, name }) => ({
+      // No more of it than it takes to say that it is too much.
+      profile: await readOwnProfile(await bytesOf(file.slice(0, MOST_PROFILE_BYTES + 1)), name)
+    }),
     bake: ({ baking, ...source }) => ({ baked: bake(this.plan(source), baking) }),
     writeTable: async (ask) => ({
       bytes:
@@ -384,6 +395,12 @@ export class Workshop {
   private evaluated<T>(plan: Plan, level: number, rect: Rect, hold: number, use: (raster: Raster) => T): T {
     return this.stages.evaluated(plan, level, rect, hold, use);
   }
+}
+
+/** The space that the pixels of a job are to be in. */
+function spaceIn({ kind, ask }: Job): OutputSpace | undefined {
+  if (kind === 'render' || kind === 'outside') return ask.quantizing.space;
+  return kind === 'thumbnail' ? ask.hatched?.space : undefined;
 }
 
 /** @throws Error where the path has no such place */

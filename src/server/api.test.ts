@@ -2,6 +2,7 @@ import { setTimeout as wait } from 'node:timers/promises';
 import { unzipSync } from 'fflate';
 import sharp from 'sharp';
 import { afterAll, afterEach, beforeAll, describe, expect, it } from 'vitest';
+import { paperProfile } from '../../e2e/paper-profile';
 import { readDocument } from '../core/document';
 import { packBundle } from '../core/files/bundle';
 import {
@@ -48,6 +49,18 @@ afterEach(async () => {
 });
 
 describe('render', () => {
+  it('writes by a profile that is sent', async () => {
+    const made = async (...parts: Part[]): Promise<Buffer> => {
+      const profile: Part = ['profile', { name: 'matte.icc', bytes: paperProfile() }];
+      const answer = await ask('render', [['look', SWAP], image(), ['depth', '8'], profile, ...parts]);
+      expect(answer.status).toBe(200);
+      return Buffer.from(await answer.arrayBuffer());
+    };
+    const [kept, cut] = [await made(), await made(['black-point', 'cut'], ['intent', 'relative'])];
+    expect((await sharp(kept).metadata()).icc?.equals(paperProfile())).toBe(true);
+    expect(kept.equals(cut)).toBe(false);
+  });
+
   it('keeps what a picture tells, all but its place and camera, or nothing of it', async () => {
     const tellings = await sharp(tile)
       .withExif({ IFD0: { Make: 'Kilnworks', Copyright: 'Skerry Kiln' } })
@@ -347,6 +360,27 @@ describe('what can’t be done', () => {
       () => [look, image(), ['size', ' ']],
       [422, 'field', 'size'],
       /whole number/
+    ],
+    [
+      'an intent without a profile',
+      'render',
+      () => [look, image(), ['intent', 'perceptual']],
+      [422, 'field', 'intent'],
+      /goes with a “profile”/
+    ],
+    [
+      'a profile that is none',
+      'render',
+      () => [look, image(), ['profile', { name: 'a.icc', bytes: 'none' }]],
+      [422, 'file', 'profile'],
+      /“a\.icc” can’t be written by: it is no ICC profile/
+    ],
+    [
+      'a profile in a format without a place for it',
+      'render',
+      () => [look, image(), ['format', 'avif'], ['profile', { name: 'a.icc', bytes: paperProfile() }]],
+      [422, 'field', 'profile'],
+      /AVIF has no place for it/
     ],
     [
       'a space the format lacks',

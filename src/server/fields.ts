@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import { SPACE_IDS } from '../core/colour/output';
+import { INTENTS } from '../core/colour/own';
 import { fileFormats } from '../core/files';
 import { METADATA_CHOICES } from '../core/files/metadata';
 import { namePattern } from '../core/files/name-pattern';
@@ -32,6 +33,14 @@ export const FIELDS = {
       .optional()
       .describe('Bits a channel; the usual of the format without it.'),
     space: oneOf(SPACE_IDS).default('srgb').describe('Whose RGB is written; its profile is embedded.'),
+    intent: oneOf(INTENTS)
+      .optional()
+      .describe('With a “profile”: how colours are brought into it; relative without it.'),
+    'black-point': oneOf(['keep', 'cut'])
+      .optional()
+      .describe(
+        'With a “profile”: whether what is darker than it can be is brought along, or cut; keep without it.'
+      ),
     quality: z.string().optional().describe('1…100, for formats that lose something.'),
     size: z.string().optional().describe('Pixels along the longer side; nothing is enlarged.'),
     dither: oneOf(['yes', 'no']).default('yes').describe('8 bits: what rounding loses is spread.'),

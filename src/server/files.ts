@@ -17,7 +17,7 @@ const ROUTE = '/api/work/';
 /** A job with each of its files somewhere else. */
 export function withFiles(job: Job, moved: (file: SentFile) => SentFile): Job {
   const copy = { ...job } as Record<string, unknown>;
-  for (const name of ['image', 'document'])
+  for (const name of ['image', 'document', 'profile'])
     if (copy[name] !== undefined) copy[name] = moved(copy[name] as SentFile);
   if (copy['tables'] !== undefined) copy['tables'] = (copy['tables'] as SentFile[]).map(moved);
   return copy as unknown as Job;

@@ -10,14 +10,21 @@ import type { Table } from '../core/lut/table';
 import { greyPixel, type Frame } from '../core/raster/frame';
 import type { Pool } from '../engine/pool';
 import { openFor, renderFile, type RenderSettings } from '../engine/render-file';
+import { inOwnProfile, type IntoProfile } from '../engine/settings';
 import { statisticsInParts } from '../engine/statistics';
 import { lookWith, renderWork, workOf } from '../engine/work';
 import type { SentFile } from './form';
-import { Problem } from './problem';
+import { inSettings, Problem } from './problem';
+
+/** A profile that is written by, and how colours are brought into it. */
+export interface ByProfile {
+  readonly profile?: SentFile;
+  readonly into?: IntoProfile;
+}
 
 /** A piece of work, as it can be handed to another process. */
 export type Job =
-  | {
+  | (ByProfile & {
       readonly kind: 'render';
       readonly look: string;
       /** 0…1 of the look. */
@@ -25,13 +32,13 @@ export type Job =
       readonly tables: readonly SentFile[];
       readonly image: SentFile;
       readonly settings: RenderSettings;
-    }
-  | {
+    })
+  | (ByProfile & {
       readonly kind: 'document';
       readonly document: SentFile;
       readonly picture: string;
       readonly settings: RenderSettings;
-    }
+    })
   | {
       readonly kind: 'bake';
       readonly look: string;
@@ -124,6 +131,17 @@ export function problemOf(error: unknown, field?: string): unknown {
   return new Problem(cause instanceof FileError ? 'file' : 'field', message, field);
 }
 
+/** How a file is written, by a profile where one was sent. @throws Problem */
+async function settingsFor(
+  { settings, profile, into = {} }: ByProfile & { readonly settings: RenderSettings },
+  { pool, signal }: Performing
+): Promise<RenderSettings> {
+  if (!profile) return settings;
+  const ask = { file: await read(profile), name: profile.name };
+  const own = await inField('profile', () => pool.run('profile', ask, { priority: PRIORITY, signal }));
+  return inSettings(() => inOwnProfile(settings, own.profile, into));
+}
+
 type Of<K extends Job['kind']> = Extract<Job, { kind: K }>;
 type Perform<K extends Job['kind']> = (job: Of<K>, how: Performing) => Promise<Made>;
 
@@ -131,10 +149,11 @@ const render: Perform<'render'> = async (job, how) => {
   const { sourceOf } = await openLook(job, how);
   const given = await readImage(job.image);
   const image = { key: unique(), file: () => Promise.resolve(given) };
-  return inField('image', () => renderFile(how.pool, image, sourceOf, job.settings, how.signal));
+  const settings = await settingsFor(job, how);
+  return inField('image', () => renderFile(how.pool, image, sourceOf, settings, how.signal));
 };
 
-const document: Perform<'document'> = async ({ document: sent, picture, settings }, how) => {
+const document: Perform<'document'> = async ({ document: sent, picture, ...job }, how) => {
   const { pool, signal, fileBytes } = how;
   const options = { priority: PRIORITY, signal };
   const work = await inField('document', async () => {
@@ -156,6 +175,7 @@ const document: Perform<'document'> = async ({ document: sent, picture, settings
       Promise.reject(new FileError(`The file “${name}” is missing.`));
     return workOf(bundle.document, picture, bundle.files, missing, { unique: unique(), open: openTable });
   });
+  const settings = await settingsFor(job, how);
   return inField('document', () => renderWork(pool, work, settings, signal));
 };
 

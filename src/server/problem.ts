@@ -1,3 +1,4 @@
+import { SettingError } from '../engine/settings';
 /** Every way in which a request can be answered by a problem, and its status. */
 export const PROBLEMS = {
   malformed: [400, 'The request is no multipart form, or it breaks off.'],
@@ -53,5 +54,19 @@ export class Problem extends Error {
   get told(): { error: { code: ProblemCode; field?: string; message: string } } {
     const { code, field, message } = this;
     return { error: { code, ...(field !== undefined && { field }), message } };
+  }
+}
+
+/** What is said of how files are written. @throws Problem for the field that can't be */
+export function inSettings<T>(read: () => T): T {
+  try {
+    return read();
+  } catch (error) {
+    if (!(error instanceof SettingError)) throw error;
+    throw new Problem(
+      'field',
+      `“${error.setting}” can’t be ${error.value}: ${error.message}.`,
+      error.setting
+    );
   }
 }

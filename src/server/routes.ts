@@ -2,13 +2,13 @@ import { readFile } from 'node:fs/promises';
 import type { z } from 'zod';
 import { fileFormats } from '../core/files';
 import { outputNames, stemOf } from '../core/files/name-pattern';
-import { renderSettings, SettingError, strengthOf } from '../engine/settings';
+import { renderSettings, strengthOf } from '../engine/settings';
 import type { RenderSettings } from '../engine/render-file';
 import { FIELDS, type RenderFields } from './fields';
 import type { Form, SentFile } from './form';
 import type { Limits } from './limits';
-import type { Job } from './perform';
-import { Problem } from './problem';
+import type { ByProfile, Job } from './perform';
+import { inSettings, Problem } from './problem';
 
 /** A piece of work, and what the file that comes of it is called. */
 export interface Task {
@@ -63,26 +63,21 @@ async function withLook(
 
 const filesOf = ({ files }: Form, field: string): readonly SentFile[] => files.get(field) ?? [];
 
-/** What is said of how files are written. @throws Problem for the field that can't be */
-function inSettings<T>(read: () => T): T {
-  try {
-    return read();
-  } catch (error) {
-    if (!(error instanceof SettingError)) throw error;
-    throw new Problem(
-      'field',
-      `“${error.setting}” can’t be ${error.value}: ${error.message}.`,
-      error.setting
-    );
-  }
-}
-
 function settingsOf(fields: RenderFields, { pixels }: Limits): RenderSettings {
   const { format, depth, space, size, quality, metadata } = fields;
   const words = { format, depth, space, size, quality, metadata };
   const [dither, grey, history] = [fields.dither, fields.grey, fields.history].map((v) => v === 'yes');
   const choices = { dither, grey, history, keepRange: fields.range === 'keep' };
   return { ...inSettings(() => renderSettings({ ...words, ...choices })), mostPixels: pixels };
+}
+
+/** A profile that was sent, and how colours are brought into it. @throws Problem */
+function profileIn(form: Form, { intent, 'black-point': black }: RenderFields): ByProfile {
+  const [profile] = filesOf(form, 'profile');
+  if (profile) return { profile, into: { intent, blackPoint: black !== 'cut' } };
+  const idle = intent !== undefined ? 'intent' : black !== undefined ? 'black-point' : null;
+  if (idle) throw new Problem('field', `“${idle}” goes with a “profile”.`, idle);
+  return {};
 }
 
 /** Of a look, what it is called: its text is read in full by who computes. */
@@ -104,6 +99,7 @@ const render: Route = {
       told: 'Pictures that the look is put on; several come back in a zip.'
     },
     look: { most: once, told: 'The look, as the file that it is in.' },
+    profile: { most: once, told: 'An ICC profile of RGB that is written by, in place of a “space”.' },
     document: { most: once, told: 'A .kromba: a document with its pictures in it.' },
     table: tables
   },
@@ -113,6 +109,7 @@ const render: Route = {
     const fields = parsed(FIELDS.render, texts);
     const settings = settingsOf(fields, limits);
     const { mime, extensions } = fileFormats.find(({ id }) => id === settings.format)!;
+    const by = profileIn(form, fields);
     const [document] = filesOf(form, 'document');
     const images = filesOf(form, 'image');
     if (document) {
@@ -125,7 +122,7 @@ const render: Route = {
       if (!picture)
         throw new Problem('field', 'Name one of the document’s pictures as “picture”.', 'picture');
       const [name] = named([stemOf(document.name)], fields, picture, extensions[0]);
-      return [{ job: { kind: 'document', document, picture, settings }, name, mime }];
+      return [{ job: { kind: 'document', document, picture, settings, ...by }, name, mime }];
     }
     const { look } = fields;
     if (look === undefined)
@@ -141,7 +138,7 @@ const render: Route = {
       extensions[0]
     );
     return images.map((image, i) => ({
-      job: { kind: 'render', look, strength, tables: filesOf(form, 'table'), image, settings },
+      job: { kind: 'render', look, strength, tables: filesOf(form, 'table'), image, settings, ...by },
       name: names[i],
       mime
     }));

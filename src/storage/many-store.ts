@@ -1,6 +1,7 @@
 import { openDB, type DBSchema, type IDBPDatabase } from 'idb';
 import type { RenderSettings } from '$engine/render-file';
-import { StorageError, type StoredLook } from './library';
+import { guarded } from './guarded';
+import type { StoredLook } from './library';
 
 /** A folder of the person's own that a page may write to (File System Access). */
 export type Folder = FileSystemDirectoryHandle;
@@ -38,19 +39,6 @@ interface Schema extends DBSchema {
 }
 
 const NAME = 'kromba-many';
-
-/** @throws StorageError in the place of what the browser says */
-async function guarded<T>(kept: string, work: () => Promise<T>): Promise<T> {
-  try {
-    return await work();
-  } catch (error) {
-    const full = (error as Error).name === 'QuotaExceededError';
-    const why = full
-      ? 'There is no room left in this browser’s storage.'
-      : `The browser’s storage does not answer (${(error as Error).message}).`;
-    throw new StorageError(`${why} ${kept}`, full, { cause: error });
-  }
-}
 
 /** The one work on many files that this browser knows of: so that it can be gone on with after a reload. */
 export class ManyStore {

@@ -1,4 +1,5 @@
 import { SPACE_IDS, type SpaceId } from '../colour/output';
+import type { OutputSpace } from '../colour/own';
 import type { Metadata, SampleType } from '../raster/frame';
 import { isFits, readFits } from './fits/read';
 import { writeFits, type FitsNotes } from './fits/write';
@@ -33,7 +34,7 @@ export interface WriteOptions {
   /** Of what loses something, 1…100. */
   readonly quality?: number;
   /** Of the samples; sRGB where it is left out. */
-  readonly space?: SpaceId;
+  readonly space?: OutputSpace;
   /** FITS only. */
   readonly notes?: FitsNotes;
   /** Is told the part that is done; may throw to stop. */
@@ -69,6 +70,8 @@ export interface FileFormat {
   readonly linearDepths: readonly SampleType[];
   /** Colour spaces it can be written in. */
   readonly spaces: readonly SpaceId[];
+  /** It has a place for any profile of RGB. */
+  readonly ownSpaces?: boolean;
   /** A picture of greys is written with one channel. */
   readonly greys?: boolean;
   /** Floats of it can say that a sample is missing. */
@@ -97,6 +100,7 @@ export const fileFormats: readonly FileFormat[] = [
     quality: null,
     linearDepths: [],
     spaces: SPACE_IDS,
+    ownSpaces: true,
     matches: isPng,
     read: readPng,
     metadata: pngMetadata,
@@ -113,6 +117,7 @@ export const fileFormats: readonly FileFormat[] = [
     quality: 'best',
     linearDepths: [],
     spaces: SPACE_IDS,
+    ownSpaces: true,
     matches: isJpeg,
     read: readJpeg,
     metadata: jpegMetadata,
@@ -129,6 +134,7 @@ export const fileFormats: readonly FileFormat[] = [
     quality: null,
     linearDepths: ['f32'],
     spaces: SPACE_IDS,
+    ownSpaces: true,
     matches: isTiff,
     read: readTiff,
     metadata: tiffMetadata,
@@ -146,6 +152,7 @@ export const fileFormats: readonly FileFormat[] = [
     quality: 'lossless',
     linearDepths: [],
     spaces: SPACE_IDS,
+    ownSpaces: true,
     matches: isWebp,
     read: readWebp,
     metadata: webpMetadata,

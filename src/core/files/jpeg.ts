@@ -218,15 +218,22 @@ export async function writeJpeg(
     chroma_subsample: quality >= 90 ? 1 : 2
   };
   const encoded = new Uint8Array(await encodeColour(new PlainImageData(data, width, height), options));
-  if (profile.length > MOST_PROFILE_PART) throw new RangeError('The profile takes more than one segment.');
-  const name = new TextEncoder().encode(PROFILE_NAME);
-  const length = 2 + name.length + 2 + profile.length;
-  const segment = [
-    Uint8Array.of(MARKER, PROFILE_MARKER, length >> 8, length & 255),
-    name,
-    Uint8Array.of(1, 1),
-    profile
-  ];
   const told = await jpegSegments(metadata);
-  return joined([encoded.subarray(0, 2), ...told, ...segment, encoded.subarray(2)]);
+  return joined([encoded.subarray(0, 2), ...told, ...profileSegments(profile), encoded.subarray(2)]);
+}
+
+/** A profile in as many segments as it takes (ICC.1:2022, B.4): each says which of how many it is. */
+function profileSegments(profile: Uint8Array): Uint8Array[] {
+  const name = new TextEncoder().encode(PROFILE_NAME);
+  const count = Math.ceil(profile.length / MOST_PROFILE_PART);
+  return Array.from({ length: count }, (_, i) => {
+    const part = profile.subarray(i * MOST_PROFILE_PART, (i + 1) * MOST_PROFILE_PART);
+    const length = 2 + name.length + 2 + part.length;
+    return joined([
+      Uint8Array.of(MARKER, PROFILE_MARKER, length >> 8, length & 255),
+      name,
+      Uint8Array.of(i + 1, count),
+      part
+    ]);
+  });
 }

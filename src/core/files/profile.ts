@@ -1,17 +1,16 @@
-import type { Lcms } from 'lcms-wasm';
 import { encode } from '../colour/transfer';
 import { XYZ_TO_RGB } from '../colour/xyz';
 import { sampleScale, sharedSamples } from '../raster/frame';
 import { channelsOf, PROFILE_DAMAGED, type DecodedImage } from './image';
-import { once, partOf, wasmModule } from './wasm';
-
-/** Pixel formats and flags of lcms2.h. */
-const format = (space: number, channels: number): number => (1 << 22) | (space << 16) | (channels << 3) | 4;
-const GREY_FLOAT = format(3, 1);
-const RGB_FLOAT = format(4, 3);
-const XYZ_FLOAT = format(9, 3);
-const RELATIVE_COLORIMETRIC = 1;
-const NO_CACHE_NO_OPTIMIZE = 0x0140;
+import {
+  GREY_FLOAT,
+  loadLcms,
+  NO_CACHE_NO_OPTIMIZE,
+  openProfile,
+  RELATIVE_COLORIMETRIC,
+  RGB_FLOAT,
+  XYZ_FLOAT
+} from './lcms';
 
 /** Differences from sRGB below this are rounding in the profile, not another space. */
 const SAME_SPACE = 0.002;
@@ -19,17 +18,6 @@ const BLOCK = 65536;
 
 export const INKS_CONVERTED =
   'Its inks were turned into RGB by the plain formula; an ink profile is not used.';
-
-const glue = partOf('converts colour profiles', () => import('lcms-wasm'));
-const load = once(async (): Promise<Lcms> => {
-  const [module, { instantiate }] = await Promise.all([wasmModule('lcms'), glue()]);
-  return instantiate({
-    instantiateWasm: (imports, done) => {
-      void WebAssembly.instantiate(module, imports).then((instance) => done(instance));
-      return {};
-    }
-  });
-});
 
 const SAYS_LINEAR =
   'Its colour profile says that its values are proportional to light, and the picture is worked on so; Source has the choice.';
@@ -49,8 +37,8 @@ export async function intoSrgb(image: DecodedImage): Promise<DecodedImage> {
   if (image.layout === 'cmyk') {
     return untouched(INKS_CONVERTED);
   }
-  const library = await load();
-  const handle = library.cmsOpenProfileFromMem(image.profile, image.profile.length);
+  const library = await loadLcms();
+  const handle = openProfile(library, image.profile);
   if (!handle) return untouched(PROFILE_DAMAGED);
   const wanted = image.layout === 'grey' ? 'GRAY' : 'RGB';
   if (library.cmsGetColorSpaceASCII(handle) !== wanted) {

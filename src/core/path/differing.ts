@@ -68,7 +68,7 @@ function seenPlanes({ planes, encoding }: Raster, encode: boolean, n: number): P
 }
 
 /** RGB → L*, a*, b*, in place. */
-function toLab(planes: Planes, encoding: Encoding, n: number): void {
+export function toLab(planes: Planes, encoding: Encoding, n: number): void {
   modelOf('lab').kernels[encoding].fromRgb(planes, planes, n);
   const [l, a, b] = planes;
   for (let i = 0; i < n; i++) {

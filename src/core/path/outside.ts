@@ -1,6 +1,10 @@
+import type { Planes } from '../colour';
+import { heldByOwn, isOwn, type OwnSpace } from '../colour/own';
 import { inRoom } from '../kernels/arena';
+import { ciede2000 } from '../measure/difference';
 import type { Raster } from '../raster/raster';
-import { coloursOf, type Quantizing } from './quantize';
+import { toLab } from './differing';
+import { coloursOf, lightsOf, type Quantizing } from './quantize';
 
 /** What the values of a file stand for. */
 export type WrittenAs = Pick<Quantizing, 'space' | 'encoding'>;
@@ -14,9 +18,12 @@ export interface Outside {
 /** Half a step of 16 bits: what is cut by less is lost in rounding. */
 const ROUNDING = 0.5 / 65535;
 
+/** A profile of a person's own has its tables' roundings and no clear edge: what it changes by less than this ΔE 2000 it holds. */
+export const HELD = 2;
+
 /**
- * Counts pixels of which a channel lies below 0 or above 1 in the space that they are written in, where they are cut. Missing and wholly
- * transparent ones are not counted at all.
+ * Counts pixels of which a channel lies below 0 or above 1 in the space that they are written in, where they are cut; of an own profile,
+ * those that come back from it as another colour. Missing and wholly transparent ones are not counted at all.
  * @param told of each by its number in the raster
  */
 export const outsideOf = (
@@ -25,20 +32,45 @@ export const outsideOf = (
   told: (pixel: number) => void = () => undefined
 ): Outside =>
   inRoom(() => {
-    // Not in the kernels' memory, where what reads single samples is slow.
-    const [r, g, b] = coloursOf(raster, quantizing).map((plane) => plane.slice());
+    const { space } = quantizing;
+    const isOutside = isOwn(space) ? movedBy(raster, space) : cutIn(raster, quantizing);
     const alpha = raster.alpha?.slice();
     let [outside, pixels] = [0, 0];
-    for (let i = 0; i < r.length; i++) {
-      const [least, most] = [Math.min(r[i], g[i], b[i]), Math.max(r[i], g[i], b[i])];
-      if (least !== least || alpha?.[i] === 0) continue;
+    for (let i = 0; i < raster.width * raster.height; i++) {
+      const is = isOutside(i);
+      if (is === null || alpha?.[i] === 0) continue;
       pixels++;
-      if (least >= -ROUNDING && most <= 1 + ROUNDING) continue;
+      if (!is) continue;
       outside++;
       told(i);
     }
     return { outside, pixels };
   });
+
+/** Of a pixel; null where it is missing. */
+type IsOutside = (pixel: number) => boolean | null;
+
+function cutIn(raster: Raster, quantizing: WrittenAs): IsOutside {
+  // Not in the kernels' memory, where what reads single samples is slow.
+  const [r, g, b] = coloursOf(raster, quantizing).map((plane) => plane.slice());
+  return (i) => {
+    const [least, most] = [Math.min(r[i], g[i], b[i]), Math.max(r[i], g[i], b[i])];
+    return least !== least ? null : least < -ROUNDING || most > 1 + ROUNDING;
+  };
+}
+
+function movedBy({ planes, encoding }: Raster, space: OwnSpace): IsOutside {
+  const n = planes[0].length;
+  const lights = lightsOf(planes, encoding) as Planes;
+  const held = heldByOwn(space, lights, n);
+  for (const colours of [lights, held]) toLab(colours, 'linear', n);
+  const [l1, a1, b1, l2, a2, b2] = [...lights, ...held].map((plane) => plane.slice());
+  const missing = planes.map((plane) => plane.slice());
+  return (i) =>
+    missing.some((plane) => plane[i] !== plane[i])
+      ? null
+      : ciede2000(l1[i], a1[i], b1[i], l2[i], a2[i], b2[i]) > HELD;
+}
 
 /** Stripes of a hatch, from one to the next, and how wide the light and the dark of each are. */
 const [STRIDE, LIGHT, DARK] = [12, 2, 4];

@@ -2,6 +2,7 @@ import type { Encoding, Planes } from '../colour';
 import { byMatrix } from '../colour/by-matrix';
 import { decodePlane, encodePlane } from '../colour/code-planes';
 import { encoderOf, matrixInto, spaceOf, type SpaceId } from '../colour/output';
+import { intoOwn, isOwn, type OutputSpace } from '../colour/own';
 import type { Raster, Rect } from '../raster/raster';
 import { eitherWay, inRoom, simd, takeBytes, takePlane } from '../kernels/arena';
 import { sharedSamples, type Samples } from '../raster/frame';
@@ -15,8 +16,8 @@ export interface Quantizing {
   readonly keepMissing?: boolean;
   /** What the samples are to hold; a linear raster is encoded for coded ones. */
   readonly encoding?: Encoding;
-  /** Whose RGB they are to be; sRGB where it is left out. */
-  readonly space?: SpaceId;
+  /** Whose RGB they are to be; sRGB where it is left out. One of an own profile has been made ready, and has no linear values. */
+  readonly space?: OutputSpace;
   /** What is lost by rounding to 8 bits is spread by place, so that gradients do not band. */
   readonly dither?: boolean;
 }
@@ -52,6 +53,7 @@ export function coloursOf(
   { planes, encoding: from }: Pick<Raster, 'planes' | 'encoding'>,
   { grey, encoding: to = 'coded', space = 'srgb' }: Quantizing
 ): readonly Float32Array[] {
+  if (isOwn(space)) return intoOwn(space, lightsOf(planes, from) as Planes, planes[0].length);
   const colours = grey ? planes.slice(0, 1) : planes;
   if (space !== 'srgb') return inSpace(colours, from, to, space);
   return from === 'linear' && to === 'coded' ? colours.map(coded) : colours;
@@ -63,6 +65,16 @@ function coded(plane: Float32Array): Float32Array {
   return out;
 }
 
+/** Planes of sRGB as light, to be written to. */
+export function lightsOf(planes: readonly Float32Array[], from: Encoding): Float32Array[] {
+  return planes.map((plane) => {
+    const light = takePlane(plane.length);
+    if (from === 'coded') decodePlane(plane, light, plane.length);
+    else light.set(plane);
+    return light;
+  });
+}
+
 /** Planes of sRGB in another space; greys of one are greys of all. */
 function inSpace(
   planes: readonly Float32Array[],
@@ -72,12 +84,7 @@ function inSpace(
 ): readonly Float32Array[] {
   const space = spaceOf(id);
   const n = planes[0].length;
-  const lights = planes.map((plane) => {
-    const light = takePlane(n);
-    if (from === 'coded') decodePlane(plane, light, n);
-    else light.set(plane);
-    return light;
-  });
+  const lights = lightsOf(planes, from);
   if (lights.length === 3) {
     const [r, g, b] = [0, 3, 6].map((i) => [...matrixInto(space).slice(i, i + 3), 0]);
     byMatrix(lights as unknown as Planes, [r, g, b], lights as unknown as Planes, n);

@@ -14,7 +14,7 @@
   import FolderOpen from 'carbon-icons-svelte/lib/FolderOpen.svelte';
   import { atStrength, strengthIn } from '$core/document';
   import { fileFormats } from '$core/files';
-  import { spaceOf } from '$core/colour/output';
+  import { isOwn, spaceTitle, type OutputSpace } from '$core/colour/own';
   import type { Folder } from '$storage/many-store';
   import DropVeil from '../documents/DropVeil.svelte';
   import OpenButton from '../documents/OpenButton.svelte';
@@ -24,7 +24,7 @@
   import { bytesTold, durationTold } from '../numbers';
   import { openLibrary } from '../services';
   import { droppedFiles } from '../shell/dropped-files';
-  import OutputSettings, { settingsOf, usualOutput } from '../shell/OutputSettings.svelte';
+  import OutputSettings, { intoTold, settingsOf, usualOutput } from '../shell/OutputSettings.svelte';
   import { saveFile } from '../shell/save-file';
   import { contactSheet, SHEET_HOLDS } from './contact-sheet';
   import ManyCard from './ManyCard.svelte';
@@ -165,10 +165,10 @@
     const size = longerSide ? `${longerSide} px` : 'full size';
     const kept = { keep: [], 'no-place': ['metadata without place and camera'], none: ['no metadata'] };
     const said = history ? ['what was done written into it'] : [];
-    return [title, bits, spaceOf(space ?? 'srgb').title, size, ...kept[metadata ?? 'keep'], ...said].join(
-      ', '
-    );
+    return [title, bits, spaceTold(space), size, ...kept[metadata ?? 'keep'], ...said].join(', ');
   });
+  const spaceTold = (space: OutputSpace = 'srgb'): string =>
+    isOwn(space) ? `${space.title} (${intoTold(space)})` : spaceTitle(space);
   const count = (n: number, what: string): string => `${n} ${what}${n === 1 ? '' : 's'}`;
 </script>
 

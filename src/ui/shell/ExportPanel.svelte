@@ -7,7 +7,7 @@
     RadioButtonGroup,
     TextInput
   } from 'carbon-components-svelte';
-  import { spaceOf } from '$core/colour/output';
+  import { spaceTitle as titleOf } from '$core/colour/own';
   import { fileFormats } from '$core/files';
   import type { Frame } from '$core/raster/frame';
   import {
@@ -56,7 +56,7 @@
   const badName = $derived(name.trim() === '' || /[\\/:*?"<>|]/.test(name));
   const shape = $derived(session.cursor.shape);
   const size = $derived(exportSize(shape, chosen.longerSide || undefined));
-  const spaceTitle = $derived(spaceOf(chosen.space).title);
+  const spaceTitle = $derived(titleOf(chosen.space));
   const written = $derived(
     shape.encoding === 'coded'
       ? spaceTitle
@@ -151,6 +151,7 @@
 <Modal
   bind:open
   size="sm"
+  class="export-panel"
   modalHeading="Export the picture"
   primaryButtonText="Export"
   secondaryButtonText="Cancel"
@@ -222,6 +223,10 @@
 </Modal>
 
 <style>
+  /* What is chosen is seen together with what it comes to. */
+  :global(.export-panel .bx--modal-container) {
+    max-height: 96%;
+  }
   .fields {
     display: flex;
     flex-direction: column;

@@ -1,5 +1,5 @@
 <script lang="ts" module>
-  import type { SpaceId } from '$core/colour/output';
+  import type { Intent, OutputSpace, OwnSpace } from '$core/colour/own';
   import type { FileFormat } from '$core/files';
   import { METADATA_CHOICES, type MetadataChoice } from '$core/files/metadata';
   import type { SampleType } from '$core/raster/frame';
@@ -10,7 +10,7 @@
     format: FileFormat['id'];
     depth: SampleType;
     quality: number;
-    space: SpaceId;
+    space: OutputSpace;
     dither: boolean;
     metadata: MetadataChoice;
     history: boolean;
@@ -27,10 +27,20 @@
   /** The same for the engine. */
   export const settingsOf = ({ dither, keepRange, longerSide, ...chosen }: Output): RenderSettings => ({
     ...chosen,
+    // It is handed to workers and kept.
+    space: $state.snapshot(chosen.space) as OutputSpace,
     dither: chosen.depth === 'u8' && dither,
     keepRange: chosen.depth === 'f32' && keepRange,
     longerSide: longerSide || undefined
   });
+
+  const INTO: Record<Intent, string> = {
+    relative: 'Relative colorimetric',
+    perceptual: 'Perceptual'
+  };
+  /** How colours are brought into a profile, in words. */
+  export const intoTold = ({ intent, blackPoint }: OwnSpace): string =>
+    `${INTO[intent].toLowerCase()}${blackPoint ? ', black point compensated' : ''}`;
 </script>
 
 <script lang="ts">
@@ -42,8 +52,11 @@
     Select,
     SelectItem
   } from 'carbon-components-svelte';
-  import { spaceOf } from '$core/colour/output';
+  import { SPACE_IDS, spaceOf } from '$core/colour/output';
+  import { isOwn } from '$core/colour/own';
   import { fileFormats } from '$core/files';
+  import FilesButton from '../work-pane/FilesButton.svelte';
+  import { ownProfiles } from './own-profiles.svelte';
 
   interface Props {
     chosen: Output;
@@ -67,10 +80,44 @@
   $effect(() => {
     bad = format.quality !== null && !(chosen.quality >= 1 && chosen.quality <= 100);
   });
+  $effect(() => void ownProfiles.load());
+  const own = $derived(isOwn(chosen.space) ? chosen.space : null);
+  const kept = $derived(own && ownProfiles.list.find(({ key }) => key === own.key));
+  let problem = $state('');
+
+  function choose(space: string): void {
+    const named = SPACE_IDS.find((id) => id === space);
+    const added = ownProfiles.list.find(({ key }) => key === space);
+    if (named) chosen.space = named;
+    else if (added) {
+      const { title, key, profile } = added;
+      chosen.space = { title, key, profile, intent: 'relative', blackPoint: true };
+    }
+  }
+  async function add([file]: readonly File[]): Promise<string> {
+    problem = '';
+    try {
+      const { profile: added, told } = await ownProfiles.add(file);
+      choose(added.key);
+      problem = told;
+    } catch (error) {
+      problem = (error as Error).message;
+    }
+    return '';
+  }
+  async function forget({ key }: OwnSpace): Promise<void> {
+    chosen.space = 'srgb';
+    problem = await ownProfiles.remove(key).then(
+      () => '',
+      (error: Error) => error.message
+    );
+  }
+
   // What another format can't say is not kept.
   $effect(() => {
     if (!format.depths.includes(chosen.depth)) chosen.depth = format.depths[0];
-    if (!format.spaces.includes(chosen.space)) chosen.space = format.spaces[0];
+    if (isOwn(chosen.space) ? !format.ownSpaces : !format.spaces.includes(chosen.space))
+      chosen.space = format.spaces[0];
     if (format.id === 'fits') chosen.keepRange = true;
   });
 </script>
@@ -112,19 +159,66 @@
     </RadioButtonGroup>
   {/if}
 </div>
-{#if format.spaces.length > 1 || chosen.depth === 'u8'}
-  <div class="two long">
-    {#if format.spaces.length > 1}
-      <Select labelText="Colour space" bind:selected={chosen.space}>
+{#if format.spaces.length > 1}
+  <div class="space">
+    <div class="which">
+      <Select
+        labelText="Colour space"
+        selected={own?.key ?? String(chosen.space)}
+        on:update={({ detail }) => choose(String(detail))}
+      >
         {#each format.spaces as s (s)}<SelectItem value={s} text={spaceOf(s).title} />{/each}
+        {#if format.ownSpaces}
+          {#each ownProfiles.list as { key, title } (key)}<SelectItem value={key} text={title} />{/each}
+        {/if}
       </Select>
-    {/if}
-    {#if chosen.depth === 'u8'}
-      <div class="low">
-        <Checkbox labelText="Dither, against bands in gradients" bind:checked={chosen.dither} />
+    </div>
+    {#if format.ownSpaces}
+      <div class="buttons">
+        <FilesButton
+          title="Add a profile …"
+          label="ICC profile to write by"
+          accept=".icc,.icm"
+          multiple={false}
+          onfiles={add}
+        />
+        {#if own}
+          <button
+            class="tool raised"
+            aria-label="Forget “{own.title}”"
+            title="Forget “{own.title}”"
+            onclick={() => void forget(own)}>Forget it</button
+          >
+        {/if}
       </div>
     {/if}
   </div>
+  {#if problem}<p class="problem" role="alert">{problem}</p>{/if}
+{/if}
+{#if own}
+  <div class="two long">
+    <Select
+      labelText="Colours that it can’t hold"
+      selected={own.intent}
+      disabled={!kept || kept.intents.length < 2}
+      helperText={kept && kept.intents.length < 2 ? 'The profile knows this way only.' : ''}
+      on:update={({ detail }) => (chosen.space = { ...own, intent: detail as Intent })}
+    >
+      {#each kept?.intents ?? [own.intent] as intent (intent)}
+        <SelectItem value={intent} text={INTO[intent]} />
+      {/each}
+    </Select>
+    <div class="low">
+      <Checkbox
+        labelText="Black-point compensation"
+        checked={own.blackPoint}
+        on:check={({ detail }) => (chosen.space = { ...own, blackPoint: detail })}
+      />
+    </div>
+  </div>
+{/if}
+{#if chosen.depth === 'u8'}
+  <Checkbox labelText="Dither, against bands in gradients" bind:checked={chosen.dither} />
 {/if}
 {#if format.metadata}
   <div class="two long">
@@ -154,6 +248,32 @@
   }
   .two > :global(:only-child) {
     grid-column: 1 / -1;
+  }
+  .space {
+    display: flex;
+    flex-wrap: wrap;
+    gap: 8px;
+    align-items: end;
+  }
+  .which {
+    flex: 1 1 220px;
+  }
+  .buttons > :global(button) {
+    flex: none;
+    width: auto;
+    white-space: nowrap;
+  }
+  .buttons {
+    display: flex;
+    flex: none;
+    gap: 8px;
+    align-items: end;
+    padding-bottom: 3px;
+  }
+  .problem {
+    margin: -8px 0 0;
+    color: var(--k-warn);
+    font-size: 12px;
   }
   .low {
     align-self: end;

@@ -1,7 +1,7 @@
 <script lang="ts">
-  import { spaceOf } from '$core/colour/output';
+  import { isOwn, spaceTitle } from '$core/colour/own';
   import type { PictureSource } from '$core/document';
-  import type { Outside } from '$core/path/outside';
+  import { HELD, type Outside } from '$core/path/outside';
   import type { ExportSettings, ExportShape } from '$engine/export';
   import { outsideOfFile, outsideSeen } from '$engine/outside';
   import { Follower } from '../bench/follower.svelte';
@@ -18,7 +18,11 @@
   const SEEN = 960;
   /** What is not asked again while a choice is still being made. */
   const PATIENCE = 300;
-  const space = $derived(spaceOf(settings.space ?? 'srgb').title);
+  const space = $derived(spaceTitle(settings.space ?? 'srgb'));
+  /** A profile of one's own changes them, by so much at least. */
+  const becomes = $derived(
+    isOwn(settings.space) ? `and change by over ΔE\u00a0${HELD}` : 'and are cut there'
+  );
 
   const counting = new Follower<null, Outside>(
     'how much lies outside the colour space',
@@ -66,7 +70,7 @@
     <p class="quiet">All of it lies within {space}.</p>
   {:else}
     <p class="line">
-      <span>{percent(part)} % of the pixels lie outside {space}, and are cut there.</span>
+      <span>{percent(part)} % of the pixels lie outside {space}, {becomes}.</span>
       <button
         class="tool raised"
         aria-expanded={shown}
