@@ -6,7 +6,7 @@ import type { Page } from '@playwright/test';
 import { unzipSync } from 'fflate';
 import sharp from 'sharp';
 import { ownLooks } from '../src/core/looks/own';
-import { expect, test } from './bench-page';
+import { addStep, decodedPng, expect, exported, openSample, setWeight, settled, test } from './bench-page';
 
 const COUNT = 40;
 const BROKEN = 6;
@@ -159,9 +159,60 @@ test('files go into a folder, those that are there stay, and one is opened as a 
   await make(true);
   await expect(page.getByRole('status')).toContainText('3 of 3 made.');
   expect(await there()).toEqual(first);
-  const card = page.getByRole('listitem', { name: 'shot 01.jpg' });
+  // What the browser does not allow any more is said, and gone on with where it is allowed again.
+  await page.evaluate(() => {
+    const answer = { allowed: 'denied' };
+    Object.assign(window, { answer });
+    const asked = (): Promise<string> => Promise.resolve(answer.allowed);
+    Object.assign(FileSystemDirectoryHandle.prototype, { queryPermission: asked, requestPermission: asked });
+  });
+  await page.getByRole('button', { name: 'New work' }).click();
+  await page.getByLabel('Pictures to work on').setInputFiles(paths.slice(0, 1));
+  await page.getByRole('button', { name: 'Make 1 file' }).click();
+  await expect(
+    page.getByText(/^Kromba may not write into the folder “.*”\. Allow it, and go on\.$/)
+  ).toBeVisible();
+  await expect(page.getByRole('status')).toContainText('0 of 1 made. Stopped; what was made is kept.');
+  await page.evaluate(() => {
+    (window as unknown as { answer: { allowed: string } }).answer.allowed = 'granted';
+  });
+  await page.getByRole('button', { name: 'Go on' }).click();
+  await expect(page.getByRole('status')).toContainText('1 of 1 made.', { timeout: 60_000 });
+  const card = page.getByRole('listitem', { name: 'shot 00.jpg' });
   await card.hover();
   await card.getByRole('button', { name: 'Open' }).click();
   await page.waitForURL('**/work/**');
-  await expect(page.getByText('shot 01 small').first()).toBeVisible();
+  await expect(page.getByText('shot 00 small').first()).toBeVisible();
+});
+
+test('the path of a picture is put on files, from the picture and from the list', async ({ page }) => {
+  await openSample(page, 'Old print');
+  await setWeight(page, 'red gets blue', 60);
+  await setWeight(page, 'red gets red', 40);
+  await settled(page);
+  const print = await exported(page);
+  await page.keyboard.press('d');
+  await addStep(page, 'Invert');
+  await page.getByRole('button', { name: 'What to do with this picture' }).click();
+  // What is not saved yet is saved on the way.
+  await page.getByRole('menuitem', { name: 'Put its path on many files' }).click();
+  await page.waitForURL('**/many?path=**');
+  const which = page.getByLabel('Look, or the path of a picture');
+  await expect(which.locator('option:checked')).toHaveText(/: .*, 2$/);
+  // By keyboard to the picture before it.
+  await which.focus();
+  await page.keyboard.press('ArrowUp');
+  await expect(which.locator('option:checked')).not.toHaveText(/, 2$/);
+  await page.getByLabel('Pictures to work on').setInputFiles('demo/samples/old-print.jpg');
+  await page.getByLabel('Names').fill('{name}');
+  await page.getByRole('button', { name: 'Make 1 file' }).press('Enter');
+  await expect(page.getByRole('status')).toContainText('1 of 1 made.', { timeout: 60_000 });
+  const zip = unzipSync(await readFile(await downloaded(page, 'Save the zip')));
+  expect(Object.keys(zip)).toEqual(['old-print.png']);
+  // The same samples as the picture's own export.
+  const samples = (file: Uint8Array): Buffer => Buffer.from(decodedPng(file).data.buffer as ArrayBuffer);
+  expect(samples(zip['old-print.png']).equals(samples(await readFile(print)))).toBe(true);
+  await page.getByRole('button', { name: 'New work' }).click();
+  await page.goto('/many?path=gone/gone');
+  await expect(page.getByText('The picture whose path was to be used is not there any more.')).toBeVisible();
 });

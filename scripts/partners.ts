@@ -19,6 +19,11 @@ const partners = [
     path: '/usr/bin/transicc',
     checks: 'colour spaces and their profiles against lcms'
   },
+  {
+    name: 'libjxl-tools',
+    path: '/usr/bin/cjxl',
+    checks: 'JPEG XL read here against libjxl'
+  },
   { name: 'ffmpeg', path: '/usr/bin/ffmpeg', checks: 'the LUT step against its lut3d' },
   {
     name: 'python3-astropy',

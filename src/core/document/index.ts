@@ -54,6 +54,7 @@ export {
   putOn,
   stepsAsText,
   underNewIds,
+  wholePath,
   type Naming,
   type Travelling
 } from './look';

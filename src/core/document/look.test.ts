@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { parseDocument, parseLook, type KrombaDocument } from './document';
-import { atStrength, lookOf, putOn, strengthIn, type Naming } from './look';
+import { atStrength, lookOf, putOn, strengthIn, wholePath, type Naming } from './look';
 
 const light = { terms: [{ source: { kind: 'channel', channel: 'lab.l' } }] };
 const document = parseDocument({
@@ -153,4 +153,36 @@ describe('a look at some strength', () => {
     const moving = { ...look, steps: [look.steps[0]] };
     expect(atStrength(moving, 0.2)).toBe(moving);
   });
+});
+
+it('knows all steps of a version: those before the place where it begins, and its own', () => {
+  const from = (picture: string, after?: string): object => ({
+    kind: 'compose',
+    ...Object.fromEntries(
+      ['r', 'g', 'b'].map((c) => [
+        c,
+        [{ from: { picture, ...(after && { after }) }, channel: `rgb.${c}`, weight: 1 }]
+      ])
+    )
+  });
+  const step = (id: string): object => ({ id, op: 'invert', params: {} });
+  const versions = parseDocument({
+    ...{ kromba: 1, kind: 'document', name: 'Versions' },
+    frames: [{ id: 'f', name: 'jug', file: 'jug.png' }],
+    pictures: [
+      { id: 'p', name: 'P', head: { kind: 'frame', frame: 'f' }, steps: [step('a'), step('b'), step('c')] },
+      { id: 'q', name: 'Q', head: from('p', 'b'), steps: [step('d'), step('e')] },
+      { id: 'r', name: 'R', head: from('q', 'd'), steps: [step('g')] },
+      { id: 's', name: 'S', head: from('q', 'head'), steps: [step('h')] },
+      { id: 't', name: 'T', head: from('q'), steps: [] }
+    ]
+  });
+  const ids = (picture: string): string =>
+    wholePath(
+      versions,
+      versions.pictures.find(({ id }) => id === picture)!
+    )
+      .map(({ id }) => id)
+      .join('');
+  expect(['p', 'q', 'r', 's', 't'].map(ids)).toEqual(['abc', 'abde', 'abdg', 'abh', 'abde']);
 });

@@ -1,11 +1,12 @@
 import { opOf } from '../ops';
 import type { Encoding } from '../colour';
-import { parseDocument, type KrombaDocument, type Look, type NamedMask } from './document';
+import { beginsFrom } from '../heads';
+import { parseDocument, type KrombaDocument, type Look, type NamedMask, type Picture } from './document';
 import type { Used } from './ids';
 import type { Mask } from './mask';
 import { freeName } from './name';
 import { usedByMask, usedByStep, replaceUses } from './references';
-import { allSteps, insideOf } from './places';
+import { allSteps, insideOf, wayTo } from './places';
 import { titleOf, type Step } from './step';
 import { whyBound } from '../mask/shape';
 
@@ -115,6 +116,18 @@ export function lookOf(
     ...tablesIn(document, used)
   };
   return { look, told };
+}
+
+/** All steps that make a picture: a version has those of the picture that it begins from before its own. */
+export function wholePath(
+  document: Pick<KrombaDocument, 'pictures'>,
+  { head, steps }: Pick<Picture, 'head' | 'steps'>
+): readonly Step[] {
+  const from = beginsFrom(head);
+  const origin = from && document.pictures.find(({ id }) => id === from.picture);
+  if (!origin) return steps;
+  const before = wholePath(document, { head: origin.head, steps: [] });
+  return [...before, ...wayTo(origin.steps, from.after), ...steps];
 }
 
 /** What a mask is made of, whatever the ids of the named ones in it. */

@@ -99,6 +99,26 @@ describe.skipIf(!existsSync(TRANSICC) || !existsSync(EXIFTOOL))('lcms in its own
     expect(most(colours, (v) => 65536 * exactDecode(v / 65535))).toBeLessThan(2);
   });
 
+  const lossless = fileFormats.flatMap(({ id: format, spaces: held }) =>
+    ['png', 'webp', 'avif', 'jxl'].includes(format) ? held.map((space) => [format, space] as const) : []
+  );
+  it.each(lossless)('comes to the same 8 bits as %s of %s holds', async (id, space) => {
+    const { profile } = await inFile(space);
+    const format = fileFormats.find((one) => one.id === id)!;
+    const samples = new Uint8Array(3 * COUNT);
+    quantize(raster, samples, COUNT, { space });
+    const own = space === 'srgb' ? undefined : spaceProfile(spaceOf(space));
+    const image = { width: COUNT, height: 1, alpha: false, samples, profile: own };
+    const read = await format.read(await format.write(image, { quality: 100, space }));
+    const pixels = Array.from({ length: COUNT }, (_, i) => planes.map((plane) => 65535 * plane[i]));
+    // Files of sRGB hold no profile.
+    const into = space === 'srgb' ? '*sRGB' : profile;
+    const theirs = throughLcms(['-i*sRGB', `-o${into}`], pixels).flat();
+    const off = theirs.map((v, i) => Math.abs(v - 257 * read.samples[i]));
+    expect(off).toHaveLength(read.samples.length);
+    expect(Math.max(...off)).toBeLessThan(257 / 2 + 1 + 0.5);
+  });
+
   it.each(spaces.map(({ id }) => id))(
     'and ExifTool find nothing wrong with the profile of %s',
     async (id) => {

@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { gaussianBlur, gaussianReach } from '../spatial/gaussian';
 import { shown } from './controls';
+import { eachPlane } from './each-plane';
 import { asRadius, pixels, said } from './fields';
 import { defineOp } from './op';
 
@@ -22,6 +23,6 @@ export const blur = defineOp<BlurParams, number>({
   sentence: ({ radius }) => `Blur by ${said(radius)} px`,
   prepare: ({ radius }) => radius,
   kernel(source, radius, out) {
-    source.planes.forEach((plane, c) => gaussianBlur(plane, out[c], source, radius * source.scale));
+    eachPlane(source, out, (plane, to) => gaussianBlur(plane, to, source, radius * source.scale));
   }
 });

@@ -2,7 +2,6 @@ import { z } from 'zod';
 import type { Channel, Planes } from '../colour';
 import { decodePlane } from '../colour/code-planes';
 import { inRoom, takePlane } from '../kernels/arena';
-import { sameSamples } from '../kernels/compare';
 import type { Seen } from '../measure/seen';
 import { greyOf } from '../measure/star-places';
 import { spreadOfStars, type MeasuredSpread } from '../measure/star-spread';
@@ -18,6 +17,7 @@ import { deconvolveReach, richardsonLucy, type DeconvolveHow } from '../spatial/
 import { channelLight } from './channel-light';
 import { channelNoise } from './channel-noise';
 import { shown } from './controls';
+import { eachPlane } from './each-plane';
 import { degrees, pixels, said, unit } from './fields';
 import { defineOp, type Asked, type Patch, type Solving } from './op';
 
@@ -160,15 +160,9 @@ export function sharpenPlanes(
   if (!psf) return void source.planes.forEach((plane, c) => out[c].set(plane.subarray(0, n)));
   const own = atScale(psf, source.scale);
   const products = spreadProducts(own);
-  source.planes.forEach((plane, c) => {
-    const light = channelLight(channels[c], source.encoding);
-    // The channels of a grey picture are one.
-    const like = source.planes
-      .slice(0, c)
-      .findIndex(
-        (other, k) => channelLight(channels[k], source.encoding) === light && sameSamples(other, plane, n)
-      );
-    if (like >= 0) return void out[c].set(out[like].subarray(0, n));
+  const lightOf = (c: number): ReturnType<typeof channelLight> => channelLight(channels[c], source.encoding);
+  const run = (plane: Float32Array, to: Float32Array, c: number): void => {
+    const light = lightOf(c);
     inRoom(() => {
       const [came, made] = [takePlane(n), takePlane(n)];
       came.set(plane.subarray(0, n));
@@ -179,9 +173,10 @@ export function sharpenPlanes(
         holdRings(came, made, source, own, given.rings, sigma, held);
       }
       light?.back(made, n);
-      out[c].set(made.subarray(0, n));
+      to.set(made.subarray(0, n));
     });
-  });
+  };
+  eachPlane(source, out, run, (c, other) => lightOf(c) === lightOf(other) && noise[c] === noise[other]);
 }
 
 const asSpread = ({ kind, ...rest }: DeconvolveParams['psf']): PointSpread => ({

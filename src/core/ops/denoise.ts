@@ -6,6 +6,7 @@ import { filled } from '../spatial/fill';
 import { BLOCK } from '../spatial/shrink-blocks';
 import { channelsRead } from './channel-noise';
 import { shown } from './controls';
+import { eachPlane } from './each-plane';
 import { oneOrEach, refusedKey, said, valueOf } from './fields';
 import { defineOp, type Asked, type Solving } from './op';
 
@@ -84,11 +85,11 @@ export const denoise = defineOp<DenoiseParams, DenoiseCoefficients, DenoiseSolut
   kernel(source, { coarsest, noise, strengths, thresholds, rows }, out) {
     const n = source.width * source.height;
     const scales = scalesAt(coarsest, source.scale);
-    source.planes.forEach((plane, c) => {
+    const run = (plane: Float32Array, to: Float32Array, c: number): void => {
       const strength = strengths[c] * source.scale;
       const curve = noise[c];
       if (scales === 0 || strength === 0 || !curve?.sigmas.some((sigma) => sigma > 0))
-        return void out[c].set(plane.subarray(0, n));
+        return void to.set(plane.subarray(0, n));
       inRoom(() => {
         const made = takePlane(n);
         const { x, y, width, height, present } = source;
@@ -98,8 +99,10 @@ export const denoise = defineOp<DenoiseParams, DenoiseCoefficients, DenoiseSolut
         const how = { noise: scaledCurve(curve, strength), threshold: thresholds[c], scales, rows: rows[c] };
         const goOn = source.goOn ?? ((): void => undefined);
         denoisePlane({ x, y, width, height, plane: came }, made, how, goOn, source.needed);
-        out[c].set(made.subarray(0, n));
+        to.set(made.subarray(0, n));
       });
-    });
+    };
+    const numbersOf = (c: number): string => JSON.stringify([strengths[c], thresholds[c], rows[c], noise[c]]);
+    eachPlane(source, out, run, (c, other) => numbersOf(c) === numbersOf(other));
   }
 });

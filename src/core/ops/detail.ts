@@ -5,6 +5,7 @@ import type { Field } from '../spatial/field';
 import { filled } from '../spatial/fill';
 import { expand, reduce, windowOf, type Band } from '../spatial/laplacian';
 import { shown } from './controls';
+import { eachPlane } from './each-plane';
 import { asRadius, oneOrEach, percent, pixels, refusedKey, said, unit, valueOf } from './fields';
 import { defineOp } from './op';
 
@@ -63,11 +64,16 @@ export const detail = defineOp<DetailParams, DetailParams & { amounts: readonly 
   kernel(source, { radius, floor, amounts }, out) {
     const n = source.width * source.height;
     const raised = takePlane(n);
-    source.planes.forEach((plane, c) => {
-      const scales = scalesFor(radius * source.scale);
-      inRoom(() => raiseDetail(plane.subarray(0, n), raised, source, scales, amounts[c], floor));
-      out[c].set(raised.subarray(0, n));
-    });
+    const scales = scalesFor(radius * source.scale);
+    eachPlane(
+      source,
+      out,
+      (plane, to, c) => {
+        inRoom(() => raiseDetail(plane.subarray(0, n), raised, source, scales, amounts[c], floor));
+        to.set(raised.subarray(0, n));
+      },
+      (c, other) => amounts[c] === amounts[other]
+    );
   }
 });
 

@@ -2,6 +2,7 @@ import { z } from 'zod';
 import { takePlane } from '../kernels/arena';
 import { guidedReach, guidedSmooth } from '../spatial/guided';
 import { shown } from './controls';
+import { eachPlane } from './each-plane';
 import { asRadius, percent, pixels, said } from './fields';
 import { defineOp } from './op';
 
@@ -39,9 +40,8 @@ export const local = defineOp<LocalParams, LocalParams>({
     const n = source.width * source.height;
     const gain = amount / 100;
     const base = takePlane(n);
-    source.planes.forEach((plane, c) => {
+    eachPlane(source, out, (plane, to) => {
       guidedSmooth(plane, base, source, radius * source.scale, EDGE);
-      const to = out[c];
       for (let i = 0; i < n; i++) to[i] = plane[i] + gain * (plane[i] - base[i]);
     });
   }

@@ -7,6 +7,7 @@ import { layerResponse, layersReach, levelOf, MOST_LAYERS, throughLayers } from 
 import { samplesOf } from '../measure/seen';
 import { channelNoise } from './channel-noise';
 import { shown } from './controls';
+import { eachPlane } from './each-plane';
 import { said, unit } from './fields';
 import { defineOp, type Asked, type Solving } from './op';
 
@@ -137,7 +138,7 @@ export const scales = defineOp<ScalesParams, ScalesCoefficients, ScalesSolution,
     const finer = levelOf(source.scale);
     const base = takePlane(n);
     const made = takePlane(n);
-    source.planes.forEach((plane, c) => {
+    const run = (plane: Float32Array, to: Float32Array, c: number): void => {
       if (isPlain({ layers, residual, compress })) made.set(plane.subarray(0, n));
       else {
         made.fill(0, 0, n);
@@ -153,8 +154,9 @@ export const scales = defineOp<ScalesParams, ScalesCoefficients, ScalesSolution,
         const middle = mean[c] ?? 0;
         for (let i = 0; i < n; i++) made[i] -= compress.amount * (base[i] - middle);
       }
-      out[c].set(made.subarray(0, n));
-    });
+      to.set(made.subarray(0, n));
+    };
+    eachPlane(source, out, run, (c, other) => noise[c] === noise[other] && mean[c] === mean[other]);
   }
 });
 

@@ -2,6 +2,7 @@ import { z } from 'zod';
 import { eitherWay, simd, takePlane } from '../kernels/arena';
 import { gaussianBlur, gaussianReach } from '../spatial/gaussian';
 import { shown } from './controls';
+import { eachPlane } from './each-plane';
 import { asRadius, percent, pixels, said, unit } from './fields';
 import { defineOp } from './op';
 
@@ -37,9 +38,8 @@ export const sharpen = defineOp<SharpenParams, SharpenParams>({
     const n = source.width * source.height;
     const gain = amount / 100;
     const soft = takePlane(n);
-    source.planes.forEach((plane, c) => {
+    eachPlane(source, out, (plane, to) => {
       gaussianBlur(plane, soft, source, radius * source.scale);
-      const to = out[c];
       eitherWay(
         [plane, soft, to],
         (from, by, at) => simd.sharpenPlane(from, by, at, n, gain, threshold),

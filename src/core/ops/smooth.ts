@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { guidedReach, guidedSmooth } from '../spatial/guided';
 import { shown } from './controls';
+import { eachPlane } from './each-plane';
 import { asRadius, oneOrEach, pixels, said, refusedKey, unit, valueOf } from './fields';
 import { defineOp } from './op';
 
@@ -34,8 +35,11 @@ export const smooth = defineOp<SmoothParams, { radius: number; tolerances: reado
   }),
   refuses: ({ tolerance }, model) => refusedKey('tolerance', tolerance, model),
   kernel(source, { radius, tolerances }, out) {
-    source.planes.forEach((plane, c) =>
-      guidedSmooth(plane, out[c], source, radius * source.scale, tolerances[c])
+    eachPlane(
+      source,
+      out,
+      (plane, to, c) => guidedSmooth(plane, to, source, radius * source.scale, tolerances[c]),
+      (c, other) => tolerances[c] === tolerances[other]
     );
   }
 });

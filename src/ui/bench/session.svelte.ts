@@ -109,6 +109,11 @@ export class Session {
     this.position < this.history.length ? this.history[this.position].label : null
   );
 
+  /** Of the document in the library. */
+  get id(): string {
+    return this.stored.id;
+  }
+
   private constructor(
     private readonly library: Library,
     private stored: StoredDocument,

@@ -9,6 +9,7 @@
     RadioButtonGroup,
     Select,
     SelectItem,
+    SelectItemGroup,
     TextInput
   } from 'carbon-components-svelte';
   import FolderOpen from 'carbon-icons-svelte/lib/FolderOpen.svelte';
@@ -22,13 +23,14 @@
   import { IMAGE_FILES, IMAGE_FORMATS } from '../file-kinds';
   import { Shelf } from '../looks/shelf.svelte';
   import { bytesTold, durationTold } from '../numbers';
-  import { openLibrary } from '../services';
+  import { openLibrary, tabs, whenLeft } from '../services';
   import { droppedFiles } from '../shell/dropped-files';
   import OutputSettings, { intoTold, settingsOf, usualOutput } from '../shell/OutputSettings.svelte';
   import { saveFile } from '../shell/save-file';
   import { contactSheet, SHEET_HOLDS } from './contact-sheet';
   import ManyCard from './ManyCard.svelte';
   import { Many, outputsOf, type Item } from './many.svelte';
+  import { pathsOf, type PathOffer } from './paths';
 
   const many = new Many();
   const shelf = new Shelf();
@@ -55,10 +57,29 @@
   const ENDINGS = IMAGE_FILES.split(',');
   const picksFolders = 'showDirectoryPicker' in window;
   const looks = $derived(shelf.looks);
+  let paths = $state.raw<readonly PathOffer[]>([]);
+  /** What the address asks for is waited for. */
+  let asked = $state(new URLSearchParams(location.search).get('path'));
+  async function readPaths(): Promise<void> {
+    await whenLeft();
+    paths = pathsOf(await (await openLibrary()).list());
+    if (paths.some(({ id }) => id === asked)) lookId = asked!;
+    else if (asked !== null) problem = 'The picture whose path was to be used is not there any more.';
+    asked = null;
+  }
   $effect(() => {
-    if (!looks.some(({ id }) => id === lookId)) lookId = looks[0]?.id ?? '';
+    const read = (): void =>
+      void readPaths().catch((error: Error) => {
+        problem = `The documents can’t be read: ${error.message}`;
+      });
+    read();
+    return tabs.onChange(read);
   });
-  const look = $derived(looks.find(({ id }) => id === lookId) ?? looks[0]);
+  $effect(() => {
+    if (asked === null && ![...looks, ...paths].some(({ id }) => id === lookId)) lookId = looks[0]?.id ?? '';
+  });
+  const path = $derived(paths.find(({ id }) => id === lookId));
+  const look = $derived(path ?? looks.find(({ id }) => id === lookId) ?? looks[0]);
   const bytes = $derived(files.reduce((sum, { size }) => sum + size, 0));
 
   /** What the first file is called that is made, or why none can be. */
@@ -260,9 +281,24 @@
         <p class="quiet">It goes on while this page is open, and can be gone on with after a reload.</p>
       {/if}
     {:else if many.ready}
-      <Select labelText="Look" bind:selected={lookId} helperText={look?.look.note ?? ''}>
-        {#each looks as { id, look: one } (id)}<SelectItem value={id} text={one.name} />{/each}
+      <Select
+        labelText="Look, or the path of a picture"
+        bind:selected={lookId}
+        helperText={look?.look.note ?? ''}
+      >
+        <SelectItemGroup label="Looks">
+          {#each looks as { id, look: one } (id)}<SelectItem value={id} text={one.name} />{/each}
+        </SelectItemGroup>
+        {#if paths.length > 0}
+          <SelectItemGroup label="Paths of pictures">
+            {#each paths as { id, title } (id)}<SelectItem value={id} text={title} />{/each}
+          </SelectItemGroup>
+        {/if}
       </Select>
+      {#if path}
+        {#each path.told as text (text)}<p class="quiet told">{text}</p>{/each}
+        {#if path.wrong}<p class="wrong" role="alert">{path.wrong}</p>{/if}
+      {/if}
       <NumberInput
         labelText="Strength, percent"
         min={1}
@@ -297,6 +333,7 @@
           named.wrong !== '' ||
           badQuality ||
           badStrength ||
+          Boolean(path?.wrong) ||
           noFolder ||
           many.elsewhere}
         on:click={() => void begin()}
@@ -429,6 +466,14 @@
     padding: 20px 24px 32px;
     border-left: 1px solid var(--k-line);
     background: var(--k-surface);
+  }
+  .told,
+  .wrong {
+    margin: -8px 0 0;
+    font-size: 12px;
+  }
+  .wrong {
+    color: var(--k-warn);
   }
   .messages :global(.bx--inline-notification) {
     max-width: 900px;

@@ -2,7 +2,8 @@
   import { OverflowMenu, OverflowMenuItem } from 'carbon-components-svelte';
   import Add from 'carbon-icons-svelte/lib/Add.svelte';
   import { dndzone, TRIGGERS, type DndEvent } from 'svelte-dnd-action';
-  import type { Picture } from '$core/document';
+  import { goto } from '$app/navigation';
+  import { wholePath, type Picture } from '$core/document';
   import { beginsFrom } from '$core/heads';
   import type { Session } from '../bench/session.svelte';
   import type { BenchState } from '../bench/bench.svelte';
@@ -11,6 +12,7 @@
   import { pictureRemoval } from '../bench/removal';
   import { duplicatePicture, markFavourite, orderPictures, takeVersionApart } from '../bench/versions';
   import { dragging, DragOrder, type Dragged } from '../drag-order.svelte';
+  import { pathId } from '../many/paths';
   import FramesPanel from './FramesPanel.svelte';
   import PictureTab from './PictureTab.svelte';
 
@@ -80,6 +82,11 @@
       text="Make a LUT of its path …"
       disabled={!shown.steps.some((step) => step.enabled)}
       on:click={() => (bench.baking = shown.steps.filter((step) => step.enabled).map(({ id }) => id))}
+    />
+    <OverflowMenuItem
+      text="Put its path on many files …"
+      disabled={wholePath(session.document, shown).length === 0}
+      on:click={() => void goto(`/many?path=${encodeURIComponent(pathId(session.id, shown.id))}`)}
     />
     <OverflowMenuItem text="Table of frames …" on:click={() => (framesOpen = true)} />
     <OverflowMenuItem text="Add frames …" on:click={() => picker.click()} />
