@@ -146,7 +146,17 @@ export interface Jobs {
   /** What a step has solved from the picture; null where it is off or solves nothing. */
   solved: { ask: PictureSource & { step: string }; answer: { solved: object | null } };
   /** Looks at the picture that comes into a step for what the step has to know of it. */
-  solve: { ask: SolveAsk; answer: { solution: object } };
+  solve: { ask: SolveAsk & { stages: readonly unknown[] }; answer: { solution: object } };
+  /** A part of what an op looks at before, or all of its parts put together. */
+  stage: {
+    ask: SolveAsk & {
+      stage: number;
+      before: readonly unknown[];
+      part?: unknown;
+      found?: readonly unknown[];
+    };
+    answer: { made: unknown };
+  };
   /** Computes `rect` of a result that is to be kept over the whole picture into shared `samples`. */
   settle: { ask: PictureSource & Lying & { rect: Rect; samples: Float32Array }; answer: null };
   /** Makes it, when all of it is there, what pictures begin from. */

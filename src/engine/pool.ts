@@ -445,11 +445,13 @@ const STOPPING: readonly JobKind[] = [
   'outside',
   'render',
   'settle',
+  'stage',
   'solve'
 ];
 const stopsSoon = ({ job }: Request): boolean => STOPPING.includes(job.kind);
 /** Nothing is put behind work that may take long. */
-const isShort = (request: Request): boolean => stopsSoon(request) && request.job.kind !== 'solve';
+const isShort = (request: Request): boolean =>
+  stopsSoon(request) && !['stage', 'solve'].includes(request.job.kind);
 
 const hasRoom = (requests: readonly Request[]): boolean =>
   requests.length < MOST_AT_ONCE && requests.every(isShort) && samplesOf(requests) < SAMPLES_AT_ONCE;

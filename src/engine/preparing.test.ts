@@ -90,6 +90,51 @@ describe('what a step is solved to', () => {
   });
 });
 
+describe('what is looked at in parts', () => {
+  const ask: SolveAsk = {
+    ...{ key: 'k', head: headOf('f'), steps: [], pins: [], beyond: 0, step: stepOf('stars') },
+    common: lyingPlain({ width: 6000, height: 2000 })
+  };
+  const kindsOf = (asked: readonly Asked[]): string[] => asked.map(({ kind }) => kind);
+
+  it('goes to all workers, is put together, and then solved', async () => {
+    const { preparing, asked, told } = prepared();
+    const work: (readonly LongWork[])[] = [];
+    preparing.onWork = (list) => work.push(list);
+    preparing.unsolved(request('tile', 1), ask);
+    const first = asked.length;
+    expect(first).toBeGreaterThan(1);
+    expect(new Set(kindsOf(asked))).toEqual(new Set(['stage']));
+    for (const one of asked.slice(0, first)) one.answer({ made: 'part' });
+    await vi.advanceTimersByTimeAsync(1);
+    // Put together, and then two parts of two bands of 512 rows.
+    asked[first].answer({ made: 'light' });
+    await vi.advanceTimersByTimeAsync(1);
+    expect(kindsOf(asked.slice(first))).toEqual(['stage', 'stage', 'stage']);
+    asked[first + 1].answer({ made: 'part' });
+    await vi.advanceTimersByTimeAsync(1);
+    expect(work.at(-1)).toEqual([expect.objectContaining({ part: expect.closeTo(0.5, 6) as number })]);
+    asked[first + 2].answer({ made: 'part' });
+    await vi.advanceTimersByTimeAsync(1);
+    asked[first + 3].answer({ made: 'stars' });
+    await vi.advanceTimersByTimeAsync(1);
+    expect(kindsOf(asked.slice(first + 4))).toEqual(['solve']);
+    asked.at(-1)!.answer({ solution: { stars: [] } });
+    await vi.advanceTimersByTimeAsync(1);
+    expect(told).toEqual([{ type: 'solution', key: 'k', solution: { stars: [] } }]);
+  });
+
+  it('is taken back where one part fails, and tells why', async () => {
+    const { preparing, asked } = prepared();
+    const tile = request('tile', 1);
+    preparing.unsolved(tile, ask);
+    asked[0].fail(new Error('too much'));
+    await vi.advanceTimersByTimeAsync(1);
+    expect(asked.slice(1).every(({ signal }) => signal.aborted)).toBe(true);
+    expect(tile.rejected).toEqual([new Error('too much')]);
+  });
+});
+
 describe('a result over the whole picture', () => {
   it('is computed in parts when nothing was changed for a while, told to all, and asked for once', async () => {
     const { preparing, asked, told } = prepared();

@@ -1,5 +1,6 @@
 import { LRUCache } from 'lru-cache';
 import { framesOf } from '../core/document';
+import { opOf } from '../core/ops';
 import type { SolveAsk } from '../core/path/planner';
 import type { SettleAsk } from '../core/path/settled';
 import type { Frame } from '../core/raster/frame';
@@ -36,6 +37,22 @@ const QUIET = 250;
 
 const TOO_MUCH =
   'This picture and those that it takes from need more memory at once than Kromba keeps for them (1 GB). Use smaller radii, or let it take from fewer pictures; nothing that was saved is lost.';
+
+/** Where one of several fails the others are taken back. @throws what it threw */
+async function allOrNone<T>(
+  signal: AbortSignal,
+  work: (signal: AbortSignal) => readonly Promise<T>[]
+): Promise<T[]> {
+  const stopped = new AbortController();
+  const all = work(AbortSignal.any([signal, stopped.signal]));
+  try {
+    return await Promise.all(all);
+  } catch (error) {
+    stopped.abort(error);
+    await Promise.allSettled(all);
+    throw error;
+  }
+}
 
 /** A result that is to be there for the screen's sake, though nothing waits for it. */
 class Background implements Waiting {
@@ -176,10 +193,37 @@ export class Preparing<R extends Waiting> {
 
   private solve(ask: SolveAsk, signal: AbortSignal, priority: number): Promise<object> {
     const what = { doing: 'looking at the picture', step: ask.step.id } as const;
-    return this.told(what, async (onProgress) => {
-      const options = { priority: priority - AHEAD, signal, home: 0, onProgress };
-      return (await this.run('solve', ask, options)).solution;
+    return this.told(what, async (tell) => {
+      const options = { priority: priority - AHEAD, signal };
+      const { stages: given = [] } = opOf(ask.step.op);
+      const share = given.length / (given.length + 1);
+      const stages = given.length > 0 ? await this.stages(ask, options, (part) => tell(share * part)) : [];
+      const onProgress = (part: number): void => tell(share + (1 - share) * part);
+      return (await this.run('solve', { ...ask, stages }, { ...options, home: 0, onProgress })).solution;
     });
+  }
+
+  /** What an op looks at before it is solved, in parts by all workers. */
+  private async stages(
+    ask: SolveAsk,
+    options: { readonly priority: number; readonly signal: AbortSignal },
+    tell: (part: number) => void
+  ): Promise<readonly unknown[]> {
+    const { stages = [], needs } = opOf(ask.step.op);
+    const before: unknown[] = [];
+    for (const [stage, { parts }] of stages.entries()) {
+      const all = parts(needs!(ask.step.params), ask.common);
+      let done = 0;
+      const found = await allOrNone(options.signal, (signal) =>
+        all.map(async (part) => {
+          const { made } = await this.run('stage', { ...ask, stage, before, part }, { ...options, signal });
+          tell((stage + ++done / all.length) / stages.length);
+          return made;
+        })
+      );
+      before.push((await this.run('stage', { ...ask, stage, before, found }, options)).made);
+    }
+    return before;
   }
 
   private settle(ask: SettleAsk, signal: AbortSignal): Promise<Frame> {

@@ -28,7 +28,8 @@ import { meanAround, samplesUnder, type Part } from '../core/path/analysis';
 import { measurePicture, type Measured, type Range } from '../core/path/measure';
 import { headOf } from '../core/heads';
 import { differentSizes, measureDifference, withDifference, type Differing } from '../core/path/differing';
-import { Planner, Unsettled, Unsolved } from '../core/path/planner';
+import { Planner, Unsettled, Unsolved, type SolveAsk } from '../core/path/planner';
+import { opOf } from '../core/ops';
 import { encodingAt, planSize, type Plan } from '../core/path/plan';
 import { withEvaluated } from '../core/path/evaluate';
 import { areGreys, keptAsItIs, narrowed, quantize } from '../core/path/quantize';
@@ -279,7 +280,10 @@ export class Workshop {
     pyramid: ({ samples, common, beyond, ...source }) => ({
       frame: settledFrame(this.planner.plan(source, { common, beyond }), samples)
     }),
-    solve: (ask, onProgress) => ({ solution: this.planner.solve(ask, onProgress) }),
+    solve: ({ stages, ...ask }, onProgress) => ({ solution: this.planner.solve(ask, onProgress, stages) }),
+    stage: ({ stage, before, part, found, ...ask }) => ({
+      made: found ? togetherFor(ask, stage, found) : this.planner.solvePart(ask, stage, part, before)
+    }),
     rank: ({ want, avoid, ...source }) => {
       const plan = this.plan(source);
       return {
@@ -396,6 +400,12 @@ export class Workshop {
     return this.stages.evaluated(plan, level, rect, hold, use);
   }
 }
+
+/** What all parts of a stage come to. */
+const togetherFor = ({ step }: SolveAsk, stage: number, found: readonly unknown[]): unknown => {
+  const { stages, needs } = opOf(step.op);
+  return stages![stage].together(needs!(step.params), found);
+};
 
 /** The space that the pixels of a job are to be in. */
 function spaceIn({ kind, ask }: Job): OutputSpace | undefined {

@@ -175,30 +175,25 @@ function cutPeaks(plane: Float32Array, width: number, height: number): void {
     }
 }
 
-/**
- * The squares of a plane that is read part by part, in each of so many à trous layers, four at most. Yields how much of it is done.
- * Those with missing samples take no part.
- */
-export function* squaresByLayer(
-  size: Size,
-  read: (rect: Rect) => Float32Array,
+/** The bands in which layers are looked at. */
+export const bandsOfLayers = (size: Size): Rect[] => noiseBands(size, TALL);
+
+/** The squares of such a band, in each of so many à trous layers, four at most. Those with missing samples take no part. */
+export function squaresOfBand(
+  band: Float32Array,
+  { width, height }: Pick<Rect, 'width' | 'height'>,
   count: number
-): Generator<number, Square[][], void> {
-  const bands = noiseBands(size, TALL);
+): Square[][] {
   const squares = Array.from({ length: count }, (): Square[] => []);
-  for (const [k, rect] of bands.entries()) {
-    const { width, height } = rect;
-    const plane = read(rect).slice();
-    cutPeaks(plane, width, height);
-    inRoom(() => {
-      throughLayers(plane, wholeField({ x: 0, y: 0, width, height }), count, (layer, number) => {
-        const side = number === 0 ? SIDE : WIDE;
-        for (const one of squaresOf(plane, width, height, layer, side, layersReach(number + 1)))
-          squares[number].push(one);
-      });
-    }, layersRoom(plane.length));
-    yield (k + 1) / bands.length;
-  }
+  const plane = band.slice();
+  cutPeaks(plane, width, height);
+  inRoom(() => {
+    throughLayers(plane, wholeField({ x: 0, y: 0, width, height }), count, (layer, number) => {
+      const side = number === 0 ? SIDE : WIDE;
+      for (const one of squaresOf(plane, width, height, layer, side, layersReach(number + 1)))
+        squares[number].push(one);
+    });
+  }, layersRoom(plane.length));
   return squares;
 }
 

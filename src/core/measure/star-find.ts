@@ -60,7 +60,8 @@ interface Plane {
   readonly height: number;
   readonly samples: Float32Array;
 }
-interface Profile extends FoundStar {
+/** What rises somewhere, and how its light falls. */
+export interface Profile extends FoundStar {
   /** Its radius with the dark ring about it. */
   readonly dark: number;
   /** Over how many pixels its light falls from three quarters of its height to one. */
@@ -350,20 +351,21 @@ export function starAbout(
   return star && { x: star.x + left, y: star.y + top, radius: star.dark, height: star.height };
 }
 
-/**
- * Stars of a picture. Yields how much of it is done, 0…1.
- * @param most so many of them are taken, the highest
- */
-export function* findStars(
+/** First rows of the bands in which stars are looked for. */
+export const starBands = ({ height }: Size): number[] =>
+  Array.from({ length: Math.ceil(height / BAND) }, (_, k) => k * BAND);
+
+/** What rises like a star in bands one after another. Yields how much of it is done, 0…1. */
+export function* risesIn(
+  tops: readonly number[],
   size: Size,
   light: StarLight,
-  how: FindHow,
-  most = MOST_STARS
-): Generator<number, FoundStars, void> {
+  how: FindHow
+): Generator<number, Profile[], void> {
   const margin = 2 * how.largest + BEYOND;
   const found: Profile[] = [];
   const rows = rowsOf(size, light);
-  for (let top = 0; top < size.height; top += BAND) {
+  for (const [k, top] of tops.entries()) {
     const y = Math.max(0, top - margin);
     const bottom = Math.min(size.height, top + BAND);
     const below = Math.min(size.height, bottom + margin);
@@ -376,9 +378,14 @@ export function* findStars(
       apart.add(star);
       found.push({ ...star, y: star.y + y });
     }
-    yield bottom / size.height;
+    yield (k + 1) / tops.length;
   }
-  found.sort((a, b) => b.height - a.height);
+  return found;
+}
+
+/** Which of what rises in all bands, in their order, are stars. @param most so many of them are taken, the highest */
+export function starsAmong(rises: readonly Profile[], most = MOST_STARS): FoundStars {
+  const found = [...rises].sort((a, b) => b.height - a.height);
   const isStar = likeOthers(found);
   // A star at the edge of a band may have been found in both.
   const all = new Apart();
@@ -387,6 +394,16 @@ export function* findStars(
     stars: apart.slice(0, most).map(({ x, y, dark, height }) => ({ x, y, radius: dark, height })),
     more: Math.max(0, apart.length - most)
   };
+}
+
+/** Stars of a picture, all of it. Yields how much of it is done, 0…1. @param most so many of them are taken, the highest */
+export function* findStars(
+  size: Size,
+  light: StarLight,
+  how: FindHow,
+  most = MOST_STARS
+): Generator<number, FoundStars, void> {
+  return starsAmong(yield* risesIn(starBands(size), size, light, how), most);
 }
 
 /** Whether a profile is that of a star: all stars of a picture are spread alike, while what is a nebula's falls more slowly or lies on a slope. */

@@ -3,12 +3,13 @@ import type { Rect } from '../raster/raster';
 import { layerResponse } from '../spatial/a-trous';
 import type { Size } from './noise';
 import {
+  bandsOfLayers,
   curveOf,
   inOrderOfValue,
   placesOf,
   scaledCurve,
   sigmaAt,
-  squaresByLayer,
+  squaresOfBand,
   type NoiseCurve,
   type Square
 } from './noise-curve';
@@ -56,7 +57,16 @@ const asinh = (a: number): Unstretching => ({
 const TRIED = 60;
 const spread = (from: number, to: number): number[] =>
   Array.from({ length: TRIED }, (_, i) => from * (to / from) ** (i / (TRIED - 1)));
-const FAMILIES = [spread(2e-5, 0.45).map(schlick), spread(0.5, 14).map(asinh)];
+const FAMILIES = [
+  { make: schlick, tried: spread(2e-5, 0.45) },
+  { make: asinh, tried: spread(0.5, 14) }
+];
+/** Which of them undoes a stretch: the family's number and its one value. */
+export interface Undoing {
+  readonly family: number;
+  readonly by: number;
+}
+const undoes = ({ family, by }: Undoing): Unstretching => FAMILIES[family].make(by);
 
 const within = (v: number): number => (v > 0 ? (v < 1 ? v : 1) : 0);
 const through = ({ of, slope }: Unstretching, { value, scatter }: Square): Square => ({
@@ -152,21 +162,22 @@ function starsLookStretched(all: readonly Core[]): boolean {
  * What a stretch is undone by, told by the stars: once it is undone, bright and faint ones are spread alike. Null where they are too few
  * or too much alike to tell.
  */
-export function unstretchedBy(all: readonly Core[]): Unstretching | null {
+function unstretchedBy(all: readonly Core[]): Undoing | null {
   const cores = tellingOf(all);
   if (cores.length === 0) return null;
-  let best: Unstretching | null = null;
+  let best: Undoing | null = null;
   let least = Infinity;
-  for (const family of FAMILIES) {
-    const tried = family.map((one) => {
+  for (const [family, { make, tried: values }] of FAMILIES.entries()) {
+    const tried = values.map((by) => {
+      const one = make(by);
       const sizes = cores.map((core) => sizeOf(core, one));
-      return { one, sizes, slope: Math.abs(slopeOf(sizes)) };
+      return { by, sizes, slope: Math.abs(slopeOf(sizes)) };
     });
-    const { one, sizes } = tried.reduce((a, b) => (b.slope < a.slope ? b : a));
+    const { by, sizes } = tried.reduce((a, b) => (b.slope < a.slope ? b : a));
     const middle = medianOf(sizes.map(({ size }) => size));
     const scatter = medianOf(sizes.map(({ size }) => Math.abs(size - middle)));
     if (!(scatter < least)) continue;
-    [least, best] = [scatter, one];
+    [least, best] = [scatter, { family, by }];
   }
   return best;
 }
@@ -222,22 +233,42 @@ function coresIn(plane: Float32Array, width: number, height: number): Core[] {
   return found;
 }
 
-/**
- * Yields how much of it is done, 0…1.
- * @param region reads a part of the picture at full size
- */
-export function* lightForStars(size: Size, region: (rect: Rect) => Seen): Generator<number, StarLight, void> {
-  const cores: Core[] = [];
-  const squares = yield* squaresByLayer(
-    size,
-    (rect) => {
-      const grey = greyOf(region(rect));
-      cores.push(...coresIn(grey, rect.width, rect.height));
-      return grey;
-    },
-    LAYERS
+/** What a band of the picture tells of its light. */
+export interface LightPart {
+  /** Of each layer: value and scatter of its squares one after another, as that goes to others fast. */
+  readonly squares: readonly Float64Array[];
+  readonly cores: readonly Core[];
+}
+
+/** The bands by which the light of a picture is told, at full size. */
+export const lightBands = bandsOfLayers;
+
+export function lightOfBand(rect: Rect, region: (rect: Rect) => Seen): LightPart {
+  const grey = greyOf(region(rect));
+  const cores = coresIn(grey, rect.width, rect.height);
+  const squares = squaresOfBand(grey, rect, LAYERS).map((some) =>
+    Float64Array.from(some.flatMap(({ value, scatter }) => [value, scatter]))
   );
-  const undone = looksStretched(squares[0]) || starsLookStretched(cores) ? unstretchedBy(cores) : null;
+  return { squares, cores };
+}
+
+/** The light of a picture by its bands, in their order: plain data. */
+export interface KnownLight extends Omit<StarLight, 'read'> {
+  readonly undoing: Undoing | null;
+}
+
+export function lightOfBands(parts: readonly LightPart[]): KnownLight {
+  const cores = parts.flatMap((part) => part.cores);
+  const squares = Array.from({ length: LAYERS }, (_, layer) =>
+    parts.flatMap(({ squares: packed }) =>
+      Array.from({ length: packed[layer].length / 2 }, (__, i): Square => ({
+        value: packed[layer][2 * i],
+        scatter: packed[layer][2 * i + 1]
+      }))
+    )
+  );
+  const undoing = looksStretched(squares[0]) || starsLookStretched(cores) ? unstretchedBy(cores) : null;
+  const undone = undoing && undoes(undoing);
   const seen = undone ? squares.map((some) => some.map((one) => through(undone, one))) : squares;
   const curves = seen.map(curveOf);
   const lumps = lumpsOf(curves);
@@ -250,11 +281,31 @@ export function* lightForStars(size: Size, region: (rect: Rect) => Seen): Genera
   const spiked = lumps[1] > SHARPENED ? SPIKED : 1;
   const by = spiked * Math.sqrt(all / white);
   return {
-    read(rect) {
-      const grey = greyOf(region(rect));
-      return undone ? grey.map((v) => (v === v ? undone.of(within(v)) : v)) : grey;
-    },
+    undoing,
     noise: scaledCurve(noise, by),
     layers: curves.map((curve) => scaledCurve(strongerThan(noise, curve), spiked))
   };
+}
+
+/** @param region reads a part of the picture at full size */
+export function starLight({ undoing, ...light }: KnownLight, region: (rect: Rect) => Seen): StarLight {
+  const undone = undoing && undoes(undoing);
+  return {
+    ...light,
+    read(rect) {
+      const grey = greyOf(region(rect));
+      return undone ? grey.map((v) => (v === v ? undone.of(within(v)) : v)) : grey;
+    }
+  };
+}
+
+/** All of it. Yields how much of it is done, 0…1. */
+export function* lightForStars(size: Size, region: (rect: Rect) => Seen): Generator<number, StarLight, void> {
+  const bands = lightBands(size);
+  const parts: LightPart[] = [];
+  for (const [k, rect] of bands.entries()) {
+    parts.push(lightOfBand(rect, region));
+    yield (k + 1) / bands.length;
+  }
+  return starLight(lightOfBands(parts), region);
 }

@@ -100,6 +100,19 @@ export interface Asked extends Given {
 export type Solving<S> = Generator<number, S, void>;
 
 /**
+ * Looking at the whole picture in parts that need nothing of each other, so that any number of workers can: `N` is what the op needs, `P`
+ * what a part is, `R` what is found in it, `T` what all of it comes to. All of it is plain data.
+ */
+export interface Stage<N = unknown, P = unknown, R = unknown, T = unknown> {
+  parts(need: N, size: Asked['size']): readonly P[];
+  /** @param before what the stages before came to */
+  part(need: N, asked: Asked, part: P, before: readonly unknown[]): Solving<R>;
+  /** @param found in the order of the parts */
+  together(need: N, found: readonly R[]): T;
+}
+export const defineStage = <N, P, R, T>(stage: Stage<N, P, R, T>): Stage<N> => stage as Stage<N>;
+
+/**
  * One operation. `P` are its parameters as stored, `S` what it has to know of the whole picture, by what `N` tells of the
  * parameters, `C` the coefficients that `prepare` makes of both once, before any tile is computed.
  */
@@ -147,7 +160,9 @@ export interface Op<P = unknown, C = unknown, S = unknown, N = unknown> {
    * What it has to know of the whole picture that comes into it: plain data that goes to every worker. Found once for a
    * picture, and anew where what it needs, what comes in, or a pin that it reads has changed.
    */
-  solve?(need: N, asked: Asked): Solving<S>;
+  solve?(need: N, asked: Asked, stages: readonly unknown[]): Solving<S>;
+  /** What is looked at in parts before it is solved, one after another. */
+  readonly stages?: readonly Stage<N>[];
   /** Roles of the pins that `solve` reads. */
   readsPins?(params: P): readonly PinRole[];
   /** What was solved, in numbers for a person, where there is something to tell. */

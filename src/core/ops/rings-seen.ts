@@ -43,7 +43,7 @@ export const ringsSeen = defineOp<RingsSeenParams, DeconvolveCoefficients, Decon
       return need && { ...need, channels };
     },
     *solve({ channels, ...need }, asked) {
-      return yield* deconvolve.solve!(need, { ...asked, ...chosen(channels) });
+      return yield* deconvolve.solve!(need, { ...asked, ...chosen(channels) }, []);
     },
     prepare: ({ how, channels }, given, solution) =>
       deconvolve.prepare(how, { ...given, ...chosen(channels) }, solution),

@@ -1,12 +1,28 @@
 import { z } from 'zod';
-import { findStars, starAbout, type FoundStar } from '../measure/star-find';
-import { lightForStars } from '../measure/star-light';
+import {
+  risesIn,
+  starAbout,
+  starBands,
+  starsAmong,
+  type FoundStar,
+  type FoundStars,
+  type Profile
+} from '../measure/star-find';
+import {
+  lightBands,
+  lightOfBand,
+  lightOfBands,
+  starLight,
+  type KnownLight,
+  type LightPart
+} from '../measure/star-light';
+import type { Rect } from '../raster/raster';
 import { sameSamples } from '../kernels/compare';
 import { fillDiscs, fillReach, outsideOf, type Disc } from '../spatial/fill-discs';
 import { shown } from './controls';
 import { pixels, places, said } from './fields';
 import { starFields } from './star-fields';
-import { defineOp, type Asked, type Solving } from './op';
+import { defineOp, defineStage, type Asked, type Solving } from './op';
 
 const params = z.strictObject({
   keep: z.enum(['rest', 'stars']).default('rest'),
@@ -58,14 +74,27 @@ const placed = (star: FoundStar): FoundStar => {
   return { ...star, x, y };
 };
 
-/** What is told of a part of the work, as a part of the whole. */
-function* within<T>(from: number, to: number, work: Solving<T>): Solving<T> {
-  for (;;) {
-    const { done, value } = work.next();
-    if (done) return value;
-    yield from + (to - from) * value;
-  }
-}
+/** Bands are given out so many at a time: each has rows beside it that its neighbours read as well. */
+const AT_ONCE = 2;
+
+const lightStage = defineStage<StarsNeed, Rect, LightPart, KnownLight>({
+  parts: (_, size) => lightBands(size),
+  // eslint-disable-next-line require-yield
+  *part(_, { region }, band) {
+    return lightOfBand(band, region);
+  },
+  together: (_, found) => lightOfBands(found)
+});
+
+const findStage = defineStage<StarsNeed, readonly number[], readonly Profile[], FoundStars>({
+  parts(_, size) {
+    const bands = starBands(size);
+    return bands.flatMap((_top, k) => (k % AT_ONCE === 0 ? [bands.slice(k, k + AT_ONCE)] : []));
+  },
+  part: (how, { size, region }, tops, [light]) =>
+    risesIn(tops, size, starLight(light as KnownLight, region), how),
+  together: (_, found) => starsAmong(found.flat())
+});
 
 /** Takes stars out, or all but the stars. */
 export const stars = defineOp<StarsParams, StarsCoefficients, StarsSolution, StarsNeed>({
@@ -85,9 +114,11 @@ export const stars = defineOp<StarsParams, StarsCoefficients, StarsSolution, Sta
   sentence: ({ keep, threshold, largest }) =>
     `${keep === 'rest' ? 'Without' : 'Only'} the stars over ${said(threshold)} σ, up to ${said(largest)} px`,
   needs: ({ threshold, largest, added, removed }) => ({ threshold, largest, added, removed }),
-  *solve({ added, removed, ...how }, { size, region }: Asked): Solving<StarsSolution> {
-    const light = yield* within(0, 0.3, lightForStars(size, region));
-    const found = yield* within(0.3, 1, findStars(size, light, how));
+  stages: [lightStage, findStage],
+  // eslint-disable-next-line require-yield
+  *solve({ added, removed, ...how }, { size, region }: Asked, stages): Solving<StarsSolution> {
+    const [known, found] = stages as [KnownLight, FoundStars];
+    const light = starLight(known, region);
     const stays = (star: FoundStar): boolean =>
       removed.some(([x, y]) => Math.hypot(star.x - x, star.y - y) <= Math.max(3, star.radius));
     const byHand = added.map(

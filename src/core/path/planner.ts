@@ -27,7 +27,7 @@ import { sourceKind } from '../mask/sources';
 import type { Sky } from '../measure/sky';
 import { averaging } from '../ops/averaging';
 import { automatic, stretch, stretchPlanes } from '../ops/stretch';
-import { opOf, type Given, type PinReading, type Solving } from '../ops';
+import { opOf, type Asked, type Given, type Op, type PinReading, type Solving } from '../ops';
 import type { Frame } from '../raster/frame';
 import { isPlain, lyingPlain } from '../raster/geometry';
 import type { Raster, Rect } from '../raster/raster';
@@ -182,10 +182,52 @@ export class Planner {
   /**
    * Solves a step: looks at the picture that comes into it.
    * @param onProgress told how far it is, 0…1
+   * @param known what the op's stages came to; without them they are gone through here
    * @throws Unsettled where what comes into it has to be computed over the whole picture first, and that is left to others
    */
-  solve(ask: SolveAsk, onProgress: (part: number) => void = () => undefined): object {
-    const { step, pins, head, steps, common, beyond } = ask;
+  solve(
+    ask: SolveAsk,
+    onProgress: (part: number) => void = () => undefined,
+    known?: readonly unknown[]
+  ): object {
+    const { op, need, asked } = this.asking(ask);
+    const stages = [...(known ?? [])];
+    const own = known ? [] : (op.stages ?? []);
+    for (const [k, stage] of own.entries()) {
+      const parts = stage.parts(need, asked.size);
+      const found = parts.map((part, i) => {
+        onProgress((k + i / parts.length) / (own.length + 1));
+        return this.toEnd(stage.part(need, asked, part, stages));
+      });
+      stages.push(stage.together(need, found));
+    }
+    const from = own.length / (own.length + 1);
+    return this.toEnd(op.solve!(need, asked, stages), (part) =>
+      onProgress(from + (1 - from) * part)
+    ) as object;
+  }
+
+  /** One part of a stage. @throws Unsettled as `solve` does */
+  solvePart(ask: SolveAsk, stage: number, part: unknown, before: readonly unknown[]): unknown {
+    const { op, need, asked } = this.asking(ask);
+    return this.toEnd(op.stages![stage].part(need, asked, part, before));
+  }
+
+  private toEnd(work: Solving<unknown>, onProgress: (part: number) => void = () => undefined): unknown {
+    for (let told = -1; ;) {
+      const { done, value } = work.next();
+      if (done) return value;
+      this.goOn();
+      if (value !== told) onProgress((told = value));
+    }
+  }
+
+  /** What solves a step, and what that may ask. */
+  private asking({ step, pins, head, steps, common, beyond }: SolveAsk): {
+    readonly op: Op;
+    readonly need: unknown;
+    readonly asked: Asked;
+  } {
     const before = this.plan({ head, steps, pins }, { common, beyond });
     const op = opOf(step.op);
     // The pictures of a head lie as they do by themselves, those that a step takes from as the step's own.
@@ -193,7 +235,7 @@ export class Planner {
       this.plan(picture, step.op === averaging.id ? null : { common, beyond: Number.NaN }, 1)
     );
     const taken = (picture: Reference): Plan => beside.plans[beside.taken(picture)];
-    const solving = op.solve!(op.needs!(step.params), {
+    const asked: Asked = {
       ...givenTo(step, before),
       size: { width: common.width, height: common.height },
       analysis: () => this.seen(before),
@@ -201,13 +243,8 @@ export class Planner {
       analysisOf: (picture) => this.seen(taken(picture)),
       regionOf: (picture, rect) => this.region(taken(picture), rect),
       pins: () => readPins(before, pinsRead([step], pins))
-    });
-    for (let told = -1; ;) {
-      const { done, value } = solving.next();
-      if (done) return value as object;
-      this.goOn();
-      if (value !== told) onProgress((told = value));
-    }
+    };
+    return { op, need: op.needs!(step.params), asked };
   }
 
   /** Computes a result over the whole picture. */
