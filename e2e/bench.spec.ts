@@ -283,6 +283,21 @@ test('an export is written by an ICC profile of one’s own, which is there on t
   await expect(page.getByLabel('Colour space')).toHaveValue('srgb');
   await page.reload();
   await expect(page.getByLabel('Colour space').locator('option').last()).toHaveText('ProPhoto-compatible');
+
+  // Where what was kept can't be read, that is said.
+  await page.addInitScript(() => {
+    const open = IDBFactory.prototype.open;
+    IDBFactory.prototype.open = function (name, version) {
+      if (name === 'kromba-profiles') throw new DOMException('no access', 'UnknownError');
+      return open.call(this, name, version);
+    };
+  });
+  await page.reload();
+  await expect(page.getByRole('alert')).toHaveText(
+    'The browser’s storage does not answer (no access). Profiles can’t be kept for the next visit.'
+  );
+  await page.getByLabel('ICC profile to write by').setInputFiles(paper);
+  await expect(page.getByLabel('Colour space').locator('option:checked')).toHaveText('Matte 310');
 });
 
 test('what the colour space of a file can’t hold is counted and hatched before it is written', async ({

@@ -24,6 +24,11 @@ const partners = [
     path: '/usr/bin/cjxl',
     checks: 'JPEG XL read here against libjxl'
   },
+  {
+    name: 'libavif-bin',
+    path: '/usr/bin/avifdec',
+    checks: 'AVIF read here against libavif'
+  },
   { name: 'ffmpeg', path: '/usr/bin/ffmpeg', checks: 'the LUT step against its lut3d' },
   {
     name: 'python3-astropy',

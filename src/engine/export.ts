@@ -79,7 +79,7 @@ export const exportEncoding = (
     : 'coded';
 
 /** Whether a format can be written in a space: it says its own by their names, or has a place for a profile. */
-export const holdsSpace = ({ spaces, ownSpaces }: FileFormat, space: OutputSpace): boolean =>
+const holdsSpace = ({ spaces, ownSpaces }: FileFormat, space: OutputSpace): boolean =>
   isOwn(space) ? Boolean(ownSpaces) : spaces.includes(space);
 
 /** The same space with its profile in memory that all workers see. */

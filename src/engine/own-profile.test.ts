@@ -117,7 +117,7 @@ it('is chosen in words, and refused in words', async () => {
     blackPoint: false
   });
   expect(() => of({ format: 'avif' })).toThrow('AVIF has no place for it; use PNG, JPEG, TIFF or WebP');
-  expect(() => of({ space: 'rec2020' })).toThrow('a space is named beside it');
+  for (const space of ['rec2020', 'srgb']) expect(() => of({ space })).toThrow('a space is named beside it');
   expect(() => of({ grey: true })).toThrow('it is of RGB');
   expect(() => of({}, { intent: 'saturation' })).toThrow('use relative or perceptual');
   expect(() => of({}, { intent: 'perceptual' }, ['relative'])).toThrow('no tables for it');

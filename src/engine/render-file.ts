@@ -1,3 +1,5 @@
+import type { Encoding } from '../core/colour';
+import { spaceTitle, type OutputSpace } from '../core/colour/own';
 import { readFrameKey, type PictureSource } from '../core/document';
 import { checkPixels, FileError } from '../core/files';
 import { shapeOf } from '../core/path/shape';
@@ -50,10 +52,10 @@ async function inMemory<T>(work: () => Promise<T>): Promise<T> {
 }
 
 /** What is said of the file of a linear picture. */
-const ENCODED = {
-  coded: 'The picture is linear; its values were encoded as sRGB.',
-  linear: 'The picture is linear, and so are the values of the file.'
-};
+const encodedAs = (encoding: Encoding, space: OutputSpace = 'srgb'): string =>
+  encoding === 'linear'
+    ? 'The picture is linear, and so are the values of the file.'
+    : `The picture is linear; its values were encoded as ${spaceTitle(space)}.`;
 
 /** How a picture is written: FITS of a picture that is grey hold one plane. */
 export type RenderSettings = Omit<ExportSettings, 'notes' | 'told'> & {
@@ -82,7 +84,7 @@ export function renderPicture(
     if (settings.mostPixels) checkPixels(shape.width, shape.height, settings.mostPixels);
     const written = { ...settings, grey, notes: notesOf(source, frameOf), told: toldOf(source, frameOf) };
     const notices = [
-      shape.encoding === 'linear' ? ENCODED[exportEncoding(shape.encoding, written)] : '',
+      shape.encoding === 'linear' ? encodedAs(exportEncoding(shape.encoding, written), written.space) : '',
       toldAlong(written).lost
     ].filter((notice) => notice !== '');
     return { file: await exportPicture(pool, shape, source, written, undefined, signal), shape, notices };

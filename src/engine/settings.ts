@@ -108,8 +108,7 @@ export function inOwnProfile(
   const { title, ownSpaces } = fileFormats.find(({ id }) => id === settings.format)!;
   const refused = (why: string): SettingError => new SettingError('profile', own.title, why);
   if (!ownSpaces) throw refused(`${title} has no place for it; use ${WITH_PROFILES}`);
-  if (settings.space !== undefined && settings.space !== 'srgb')
-    throw refused('a space is named beside it; leave one of them out');
+  if (settings.space !== undefined) throw refused('a space is named beside it; leave one of them out');
   if (settings.grey) throw refused('it is of RGB, which one plane is not');
   const intent = INTENTS.find((one) => one === word);
   if (!intent) throw new SettingError('intent', word, `use ${INTENTS.join(' or ')}`);
@@ -125,7 +124,7 @@ export function renderSettings(words: SettingWords): RenderSettings {
   return {
     format: format.id,
     depth,
-    space: spaceIn(format, words.space ?? 'srgb'),
+    space: words.space === undefined ? undefined : spaceIn(format, words.space),
     dither: depth === 'u8' && (words.dither ?? true),
     longerSide: whole('size', words.size, 1, 2 ** 18),
     quality: whole('quality', words.quality, 1, 100),

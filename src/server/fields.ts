@@ -32,7 +32,9 @@ export const FIELDS = {
     depth: oneOf(['8', '16', '32'])
       .optional()
       .describe('Bits a channel; the usual of the format without it.'),
-    space: oneOf(SPACE_IDS).default('srgb').describe('Whose RGB is written; its profile is embedded.'),
+    space: oneOf(SPACE_IDS)
+      .optional()
+      .describe('Whose RGB is written, with its profile; srgb where no “profile” is sent either.'),
     intent: oneOf(INTENTS)
       .optional()
       .describe('With a “profile”: how colours are brought into it; relative without it.'),

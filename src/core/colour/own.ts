@@ -4,6 +4,7 @@ import { takePlane } from '../kernels/arena';
 import type { Planes } from '.';
 import { byMatrix } from './by-matrix';
 import { spaceOf, type SpaceId } from './output';
+import { decode } from './transfer';
 import { RGB_TO_XYZ, XYZ_TO_RGB, type Matrix3 } from './xyz';
 
 /** How colours that a profile can't hold are brought into it (ICC.1:2022, 4.1). */
@@ -28,10 +29,12 @@ export type OutputSpace = SpaceId | OwnSpace;
 export const isOwn = (space: OutputSpace | undefined): space is OwnSpace => typeof space === 'object';
 export const spaceTitle = (space: OutputSpace): string => (isOwn(space) ? space.title : spaceOf(space).title);
 
-/** The way into a space and back, of interleaved triples. */
+/** The way into a space and back, of interleaved triples; XYZ is relative to D50. */
 export interface OwnWay {
-  /** XYZ relative to D50 → values of the space. */
-  into(xyz: Float32Array, count: number): Float32Array;
+  /** Coded sRGB within 0…1 → values of the space. */
+  fromSrgb(rgb: Float32Array, count: number): Float32Array;
+  /** XYZ, also of what lies outside sRGB → values of the space. */
+  fromXyz(xyz: Float32Array, count: number): Float32Array;
   /** XYZ → XYZ of what the space can hold of it, relative colorimetric. */
   held(xyz: Float32Array, count: number): Float32Array;
   close(): void;
@@ -56,30 +59,30 @@ function wayOf(space: OwnSpace): OwnWay {
 /** What is converted at once: triples. */
 const BLOCK = 65536;
 
-/** Planes of linear sRGB by way of XYZ; what is missing in one of them is missing in all. */
-function byXyz(
-  lights: Planes,
+/** Planes by way of interleaved triples, in place; what is missing in one of them is missing in all. */
+function byTriples(
+  made: Planes,
   n: number,
-  convert: (xyz: Float32Array, count: number) => Float32Array
+  convert: (triples: Float32Array, count: number) => Float32Array
 ): Planes {
-  const made = [0, 1, 2].map(() => takePlane(n)) as unknown as Planes;
-  byMatrix(lights, rowsOf(RGB_TO_XYZ), made, n);
   // Not in the kernels' memory, where what reads single samples is slow.
   const planes = made.map((plane) => plane.slice(0, n));
   const block = new Float32Array(3 * Math.min(n, BLOCK));
   for (let from = 0; from < n; from += BLOCK) {
     const count = Math.min(BLOCK, n - from);
     planes.forEach((plane, c) => {
-      for (let i = 0; i < count; i++) {
-        const v = plane[from + i];
-        block[3 * i + c] = v === v ? v : 0;
-      }
+      for (let i = 0; i < count; i++) block[3 * i + c] = plane[from + i];
     });
-    const converted = convert(block.subarray(0, 3 * count), count);
+    const there = new Uint8Array(count);
     for (let i = 0; i < count; i++) {
-      const there = planes[1][from + i] === planes[1][from + i];
-      for (let c = 0; c < 3; c++) planes[c][from + i] = there ? converted[3 * i + c] : NaN;
+      const sum = block[3 * i] + block[3 * i + 1] + block[3 * i + 2];
+      if (sum === sum) there[i] = 1;
+      else block.fill(0, 3 * i, 3 * i + 3);
     }
+    const converted = convert(block.subarray(0, 3 * count), count);
+    planes.forEach((plane, c) => {
+      for (let i = 0; i < count; i++) plane[from + i] = there[i] ? converted[3 * i + c] : NaN;
+    });
   }
   planes.forEach((plane, c) => made[c].set(plane));
   return made;
@@ -87,13 +90,37 @@ function byXyz(
 
 const rowsOf = (m: Matrix3): number[][] => [0, 3, 6].map((i) => [...m.slice(i, i + 3), 0]);
 
-/** Linear sRGB → values of a space that is ready; in the arena. */
-export const intoOwn = (space: OwnSpace, lights: Planes, n: number): Planes =>
-  byXyz(lights, n, wayOf(space).into);
+const INTO_XYZ = rowsOf(RGB_TO_XYZ);
+
+/** Coded sRGB: as the profile of sRGB has it, or by light where that does not reach. */
+function fromCoded({ fromSrgb, fromXyz }: OwnWay, rgb: Float32Array, count: number): Float32Array {
+  const made = fromSrgb(rgb, count);
+  const beyond: number[] = [];
+  for (let i = 0; i < 3 * count; i += 3)
+    if ([0, 1, 2].some((c) => !(rgb[i + c] >= 0 && rgb[i + c] <= 1))) beyond.push(i);
+  if (beyond.length === 0) return made;
+  const xyz = Float32Array.from(
+    beyond.flatMap((at) => {
+      const light = [0, 1, 2].map((c) => decode(rgb[at + c]));
+      return INTO_XYZ.map(([r, g, b]) => r * light[0] + g * light[1] + b * light[2]);
+    })
+  );
+  const converted = fromXyz(xyz, beyond.length);
+  beyond.forEach((at, i) => made.set(converted.subarray(3 * i, 3 * i + 3), at));
+  return made;
+}
+
+/** Planes of coded sRGB → values of a space that is ready, in their place. */
+export const intoOwn = (space: OwnSpace, coded: Planes, n: number): Planes => {
+  const way = wayOf(space);
+  return byTriples(coded, n, (rgb, count) => fromCoded(way, rgb, count));
+};
 
 /** Linear sRGB → linear sRGB of what a space that is ready can hold of it; in the arena. */
 export function heldByOwn(space: OwnSpace, lights: Planes, n: number): Planes {
-  const held = byXyz(lights, n, wayOf(space).held);
+  const made = [0, 1, 2].map(() => takePlane(n)) as unknown as Planes;
+  byMatrix(lights, INTO_XYZ, made, n);
+  const held = byTriples(made, n, wayOf(space).held);
   byMatrix(held, rowsOf(XYZ_TO_RGB), held, n);
   return held;
 }

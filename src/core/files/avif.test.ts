@@ -1,6 +1,11 @@
+import { execFileSync } from 'node:child_process';
+import { existsSync, mkdtempSync, readFileSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
 import sharp from 'sharp';
-import { beforeAll, describe, expect, it } from 'vitest';
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { provideNodeWasm } from '../../engine/node/wasm';
+import { randomStream } from '../random';
 import { decodeImage } from '.';
 import { openFrame } from './open-frame';
 
@@ -148,11 +153,116 @@ describe('AVIF of several parts', () => {
     expect(notices).toEqual(plain.notices);
   });
 
+  const aperture = (...numbers: number[]): Uint8Array => box('clap', u32(...numbers));
+
+  it('is cut to its clean aperture before it is turned', async () => {
+    const plain = await openFrame(await gridOf({}));
+    // 40 × 30 whose centre lies 12 to the right of and 5 above that of 128 × 64.
+    const clap = aperture(40, 1, 60, 2, 12, 1, -5 >>> 0, 1);
+    const { frame, notices } = await openFrame(await gridOf({ own: [clap, box('irot', u8(1))] }));
+    expect([frame.width, frame.height, notices]).toEqual([30, 40, []]);
+    const [ours, whole] = [frame, plain.frame].map(({ levels }) => levels[0].samples);
+    for (let y = 0; y < 40; y++)
+      for (let x = 0; x < 30; x++)
+        // A turn anticlockwise: its right edge is the top.
+        for (let c = 0; c < 3; c++)
+          expect(ours[3 * (30 * y + x) + c]).toBe(
+            whole[3 * (2 * SIDE * (SIDE / 2 - 5 - 15 + x) + SIDE + 12 - 20 + 39 - y) + c]
+          );
+  });
+
+  it.each([
+    ['no whole pixels', [41, 1, 30, 1, 0, 1, 0, 1]],
+    ['more than there is', [128, 1, 64, 1, 2, 1, 0, 1]],
+    ['nothing', [0, 1, 30, 1, 0, 1, 0, 1]],
+    ['a division by zero', [40, 0, 30, 1, 0, 1, 0, 1]],
+    ['half of the box', [40, 1, 30]]
+  ])('is told to be damaged where its crop is of %s', async (_, numbers) => {
+    const file = await gridOf({ own: [aperture(...numbers)] });
+    await expect(decodeImage(file)).rejects.toThrow(/its crop is not of whole pixels within it/);
+  });
+
   it('is told to be damaged where an item’s properties are not there', async () => {
     const file = Buffer.from(await gridOf({}));
     const at = file.indexOf('ipma', 0, 'latin1');
     // Of the first item, the first of its properties: version and flags, how many items, item, how many.
     file[at + 4 + 4 + 4 + 2 + 1] = 99;
     await expect(decodeImage(new Uint8Array(file))).rejects.toThrow(/a property that it has not/);
+  });
+});
+
+/** libavif by its own programs (Debian's `libavif-bin`). */
+const AVIFENC = '/usr/bin/avifenc';
+
+describe.skipIf(!existsSync(AVIFENC))('AVIF of its own library', () => {
+  const [ACROSS, DOWN] = [122, 96];
+  let folder = '';
+  const run = (program: string, ...args: string[]): void =>
+    void execFileSync(program, args, { cwd: folder, stdio: 'ignore' });
+  /** What a file of our hands and its own library make of it: RGB of 0…255, alpha apart. */
+  async function bothOf(name: string, ...options: string[]): Promise<Record<'ours' | 'theirs', number[][]>> {
+    run(AVIFENC, '--min', '5', '--max', '10', '-s', '8', ...options, name, 'own.avif');
+    run('avifdec', '-d', '16', 'own.avif', 'own.png');
+    const png = sharp(join(folder, 'own.png'), { ignoreIcc: true }).toColourspace('rgb16');
+    const { data, info } = await png.raw({ depth: 'ushort' }).toBuffer({ resolveWithObject: true });
+    const theirs = new Uint16Array(data.buffer, data.byteOffset, data.length / 2);
+    const image = await decodeImage(readFileSync(join(folder, 'own.avif')));
+    expect([image.width, image.height, image.alpha]).toEqual([info.width, info.height, info.channels === 4]);
+    const most = image.sampleType === 'u8' ? 255 : 65535;
+    expect(image.sampleType).toBe(options.includes('8') ? 'u8' : 'u16');
+    const pixels = (samples: ArrayLike<number>, scale: number): number[][] =>
+      Array.from({ length: info.width * info.height }, (_, i) =>
+        Array.from({ length: info.channels }, (_, c) => (255 * samples[i * info.channels + c]) / scale)
+      );
+    return { ours: pixels(image.samples, most), theirs: pixels(theirs, 65535) };
+  }
+
+  beforeAll(async () => {
+    folder = mkdtempSync(join(tmpdir(), 'kromba-avif-'));
+    const random = randomStream(3);
+    for (const channels of [3, 4] as const) {
+      const samples = Uint16Array.from({ length: channels * ACROSS * DOWN }, (_, i) => {
+        const [c, pixel] = [i % channels, Math.floor(i / channels)];
+        const [x, y] = [pixel % ACROSS, Math.floor(pixel / ACROSS)];
+        if (c === 3) return Math.min(65535, 700 * x);
+        return 32768 + 28000 * Math.sin(x / 7 + 2 * c) * Math.cos(y / 9 + c) + 3000 * random();
+      });
+      await sharp(samples, { raw: { width: ACROSS, height: DOWN, channels } })
+        .toColourspace('rgb16')
+        .png()
+        .toFile(join(folder, `${channels}.png`));
+    }
+  });
+  afterAll(() => rmSync(folder, { recursive: true, force: true }));
+
+  it.each([
+    ...['420', '422', '444', '400'].map((chroma) => ['-d', '8', '-y', chroma]),
+    ...['420', '444', '400'].flatMap((chroma) => ['10', '12'].map((bits) => ['-d', bits, '-y', chroma])),
+    ['-d', '8', '-y', '420', '-r', 'limited'],
+    ['-d', '10', '-y', '444', '-r', 'limited'],
+    ['-d', '8', '-y', '420', '--cicp', '9/13/9'],
+    ['-d', '8', '-y', '444', '--cicp', '1/13/1'],
+    ['-d', '8', '-y', '444', '--cicp', '1/13/0']
+  ])('is read as it reads it: %s %s %s %s %s %s', async (...options) => {
+    for (const name of ['3.png', '4.png']) {
+      const { ours, theirs } = await bothOf(name, ...options);
+      // What has 8 bits is rounded to them.
+      const least = options.includes('8') ? 0.5 : 0;
+      const off = ours.flatMap((pixel, i) => pixel.map((v, c) => Math.abs(v - theirs[i][c])));
+      expect(Math.max(...off)).toBeLessThanOrEqual(least + 1e-9);
+    }
+  });
+
+  it('is cut as it says to be, before it is turned', async () => {
+    const cut = ['--crop', '10,12,60,40'];
+    const { theirs } = await bothOf('3.png', '-d', '8', '-y', '444');
+    run(AVIFENC, '--min', '5', '--max', '10', '-s', '8', '-d', '8', '-y', '444', ...cut, '3.png', 'cut.avif');
+    const image = await decodeImage(readFileSync(join(folder, 'cut.avif')));
+    expect([image.width, image.height, image.notices]).toEqual([60, 40, []]);
+    for (let i = 0; i < 60 * 40; i++) {
+      const there = (12 + Math.floor(i / 60)) * ACROSS + 10 + (i % 60);
+      for (let c = 0; c < 3; c++)
+        expect(Math.abs(image.samples[3 * i + c] - theirs[there][c])).toBeLessThan(0.51);
+    }
   });
 });

@@ -2,6 +2,7 @@ import type { SpaceId } from '../colour/output';
 import { boxes, Numbers, within, type Box } from './boxes';
 import { reader, rgbaOf, samplesOf, writer } from './codec';
 import { checkSize, damaged, type DecodedImage, type FinishedImage } from './image';
+import type { Rect } from '../raster/raster';
 import { latin } from './latin';
 import { withAvifMetadata } from './metadata/avif';
 import { CICP_UNKNOWN, cicpProfile } from './png-colour';
@@ -68,6 +69,8 @@ interface Header {
   readonly bits: number;
   readonly alpha: boolean;
   readonly orientation: number;
+  /** What of it is shown, before it is turned; null for all. */
+  readonly part: Rect | null;
   readonly profile: Uint8Array | null;
   readonly notices: readonly string[];
   /** Which item is shown. */
@@ -83,6 +86,19 @@ function orientationOf(turns: number, mirror: number | null): number {
   // Axis 0 swaps top and bottom, axis 1 left and right.
   const table = mirror === 0 ? { 1: 4, 8: 5, 3: 2, 6: 7 } : { 1: 2, 8: 7, 3: 4, 6: 5 };
   return table[turned as 1];
+}
+
+/**
+ * The clean aperture of a picture (ISO/IEC 14496-12, 12.1.4): its width, its height and how far its centre lies from that of
+ * the whole, each as a fraction. @returns null where it is not of whole pixels within the picture
+ */
+function apertureOf({ content }: Box, width: number, height: number): Rect | null {
+  const view = new DataView(content.buffer, content.byteOffset, content.length);
+  if (content.length < 32) return null;
+  const [w, h, x, y] = [0, 8, 16, 24].map((at) => view.getInt32(at) / view.getInt32(at + 4));
+  const part = { x: x + (width - w) / 2, y: y + (height - h) / 2, width: w, height: h };
+  const whole = Object.values(part).every((v) => Number.isInteger(v) && v >= 0);
+  return whole && w > 0 && h > 0 && part.x + w <= width && part.y + h <= height ? part : null;
 }
 
 /** What is said of the picture that is meant to be shown: a grid's own bits are those of its first part. @throws FileError */
@@ -116,9 +132,14 @@ function readHeader(bytes: Uint8Array): Header {
     profile = found ?? null;
   }
   const [turn, mirror] = ['irot', 'imir'].map((type) => all.find((box) => box.type === type)?.content[0]);
+  const [width, height] = [view.getUint32(4), view.getUint32(8)];
+  const aperture = all.find(({ type }) => type === 'clap');
+  const part = aperture ? apertureOf(aperture, width, height) : null;
+  // The codec would refuse it too, in no words.
+  if (aperture && !part) throw damaged('its crop is not of whole pixels within it');
   const deep = (config[2] & 0x40) !== 0;
   return {
-    ...{ width: view.getUint32(4), height: view.getUint32(8), profile, notices, primary },
+    ...{ width, height, part, profile, notices, primary },
     bits: deep ? ((config[2] & 0x20) !== 0 ? 12 : 10) : 8,
     alpha,
     orientation: orientationOf((turn ?? 0) & 3, mirror === undefined ? null : mirror & 1),
@@ -131,10 +152,10 @@ const encode = writer('avif-encode', () => import('@jsquash/avif/codec/enc/avif_
 
 /** @throws FileError */
 export async function readAvif(bytes: Uint8Array): Promise<DecodedImage> {
-  const { width, height, bits, alpha, orientation, profile, notices } = readHeader(bytes);
-  checkSize(width, height);
-  const pixels = await decode(bytes, { width, height }, bits === 8 ? 8 : 16);
-  const samples = samplesOf(pixels, alpha);
+  const { part, bits, alpha, orientation, profile, notices, ...size } = readHeader(bytes);
+  checkSize(size.width, size.height);
+  const samples = samplesOf(await decode(bytes, size, bits === 8 ? 8 : 16), alpha, part ?? undefined);
+  const { width, height } = part ?? size;
   return {
     ...{ width, height, alpha, orientation, profile, notices, layout: 'rgb', samples },
     sampleType: bits === 8 ? 'u8' : 'u16'

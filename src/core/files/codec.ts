@@ -1,6 +1,7 @@
 import { initEmscriptenModule } from '@jsquash/webp/utils.js';
 import type { Samples } from '../raster/frame';
 import { sharedSamples } from '../raster/frame';
+import type { Rect } from '../raster/raster';
 import { damaged, type FinishedImage } from './image';
 import { once, partOf, wasmModule, WHAT, type WasmName } from './wasm';
 
@@ -82,12 +83,19 @@ export function writer(
 }
 
 /** Samples without what RGBA has and the picture has not. */
-export function samplesOf({ data, width, height }: Pixels, alpha: boolean): Samples {
+export function samplesOf(
+  { data, width, height }: Pixels,
+  alpha: boolean,
+  part: Rect = { x: 0, y: 0, width, height }
+): Samples {
   const channels = alpha ? 4 : 3;
   const deep = data instanceof Uint16Array;
-  const samples = sharedSamples(deep ? 'u16' : 'u8', width * height * channels);
-  for (let i = 0, at = 0; i < data.length; i += 4)
-    for (let c = 0; c < channels; c++) samples[at++] = data[i + c];
+  const samples = sharedSamples(deep ? 'u16' : 'u8', part.width * part.height * channels);
+  for (let y = part.y, at = 0; y < part.y + part.height; y++) {
+    const from = 4 * (y * width + part.x);
+    for (let i = from; i < from + 4 * part.width; i += 4)
+      for (let c = 0; c < channels; c++) samples[at++] = data[i + c];
+  }
   return samples;
 }
 

@@ -80,19 +80,19 @@ function wayInto(library: Lcms, { profile, intent, blackPoint }: OwnSpace): OwnW
   // What is shared with other workers is not taken as it is.
   const handle = openProfile(library, profile.slice());
   if (!handle) return null;
-  const xyz = library.cmsCreateXYZProfile();
+  const [srgb, xyz] = [library.cmsCreate_sRGBProfile(), library.cmsCreateXYZProfile()];
   const flags = NO_CACHE_NO_OPTIMIZE;
-  const into = (by: number, more: number): number =>
-    library.cmsCreateTransform(xyz, XYZ_FLOAT, handle, RGB_FLOAT, by, flags | more);
+  const by = intent === 'perceptual' ? PERCEPTUAL : RELATIVE_COLORIMETRIC;
+  const more = blackPoint ? BLACK_POINT_COMPENSATION : 0;
+  const into = (from: number, format: number, way: number, options: number): number =>
+    library.cmsCreateTransform(from, format, handle, RGB_FLOAT, way, flags | options);
   const transforms = [
-    into(
-      intent === 'perceptual' ? PERCEPTUAL : RELATIVE_COLORIMETRIC,
-      blackPoint ? BLACK_POINT_COMPENSATION : 0
-    ),
-    into(RELATIVE_COLORIMETRIC, 0),
+    into(srgb, RGB_FLOAT, by, more),
+    into(xyz, XYZ_FLOAT, by, more),
+    into(xyz, XYZ_FLOAT, RELATIVE_COLORIMETRIC, 0),
     library.cmsCreateTransform(handle, RGB_FLOAT, xyz, XYZ_FLOAT, RELATIVE_COLORIMETRIC, flags)
   ];
-  for (const profiles of [handle, xyz]) library.cmsCloseProfile(profiles);
+  for (const profile of [handle, srgb, xyz]) library.cmsCloseProfile(profile);
   const close = (): void => {
     for (const transform of transforms) if (transform) library.cmsDeleteTransform(transform);
   };
@@ -100,9 +100,10 @@ function wayInto(library: Lcms, { profile, intent, blackPoint }: OwnSpace): OwnW
     close();
     return null;
   }
-  const [make, there, back] = transforms;
+  const [coded, light, there, back] = transforms;
   return {
-    into: (values, count) => library.cmsDoTransform(make, values, count),
+    fromSrgb: (values, count) => library.cmsDoTransform(coded, values, count),
+    fromXyz: (values, count) => library.cmsDoTransform(light, values, count),
     held: (values, count) => {
       const made = library.cmsDoTransform(there, values, count).map((v) => Math.min(1, Math.max(0, v)));
       return library.cmsDoTransform(back, made, count);

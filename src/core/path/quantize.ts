@@ -53,7 +53,7 @@ export function coloursOf(
   { planes, encoding: from }: Pick<Raster, 'planes' | 'encoding'>,
   { grey, encoding: to = 'coded', space = 'srgb' }: Quantizing
 ): readonly Float32Array[] {
-  if (isOwn(space)) return intoOwn(space, lightsOf(planes, from) as Planes, planes[0].length);
+  if (isOwn(space)) return intoOwn(space, codedOf(planes, from), planes[0].length);
   const colours = grey ? planes.slice(0, 1) : planes;
   if (space !== 'srgb') return inSpace(colours, from, to, space);
   return from === 'linear' && to === 'coded' ? colours.map(coded) : colours;
@@ -63,6 +63,17 @@ function coded(plane: Float32Array): Float32Array {
   const out = takePlane(plane.length);
   encodePlane(plane, out, plane.length);
   return out;
+}
+
+/** Planes of sRGB as coded values, to be written to. */
+function codedOf(planes: readonly Float32Array[], from: Encoding): Planes {
+  const made = planes.map((plane) => {
+    if (from === 'linear') return coded(plane);
+    const copy = takePlane(plane.length);
+    copy.set(plane);
+    return copy;
+  });
+  return made as unknown as Planes;
 }
 
 /** Planes of sRGB as light, to be written to. */

@@ -80,10 +80,10 @@
   $effect(() => {
     bad = format.quality !== null && !(chosen.quality >= 1 && chosen.quality <= 100);
   });
-  $effect(() => void ownProfiles.load());
   const own = $derived(isOwn(chosen.space) ? chosen.space : null);
   const kept = $derived(own && ownProfiles.list.find(({ key }) => key === own.key));
   let problem = $state('');
+  $effect(() => void ownProfiles.load().catch((error: Error) => (problem = error.message)));
 
   function choose(space: string): void {
     const named = SPACE_IDS.find((id) => id === space);

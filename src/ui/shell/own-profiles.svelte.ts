@@ -11,7 +11,7 @@ class OwnProfiles {
   private store: Promise<ProfileStore> | null = null;
   private loaded: Promise<void> | null = null;
 
-  /** Those of before; done once. What can't be had is told when one is added. */
+  /** Those of before; done once. @throws StorageError where they can't be had */
   load(): Promise<void> {
     return (this.loaded ??= this.opened()
       .then((store) => store.all())
@@ -19,7 +19,10 @@ class OwnProfiles {
         const here = new Set(this.list.map(({ key }) => key));
         this.list = [...this.list, ...known.filter(({ key }) => !here.has(key))];
       })
-      .catch(() => void (this.loaded = null)));
+      .catch((error: unknown) => {
+        this.loaded = null;
+        throw error;
+      }));
   }
 
   /** @returns it, and what is to be told of it, in words @throws FileError where files can't be written by it */
