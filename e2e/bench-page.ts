@@ -1,5 +1,5 @@
 import { readFile } from 'node:fs/promises';
-import { expect, test as base, type Page } from '@playwright/test';
+import { expect, test as base, type ConsoleMessage, type Page, type Request } from '@playwright/test';
 import { converter, differenceCiede2000 } from 'culori';
 import { decode } from 'fast-png';
 import sharp from 'sharp';
@@ -15,15 +15,17 @@ export const test = base.extend<{ watched: void; expectsErrors: boolean }>({
     async ({ page, baseURL, expectsErrors }, use) => {
       const errors: string[] = [];
       const strangers: string[] = [];
-      page.on('console', (message) => {
+      const onConsole = (message: ConsoleMessage): void => {
         if (message.type() === 'error') errors.push(message.text());
-      });
-      page.on('pageerror', (error) => errors.push(error.message));
-      page.on('request', (request) => {
+      };
+      const onError = (error: Error): void => void errors.push(error.message);
+      const onRequest = (request: Request): void => {
         const url = request.url();
         if (!url.startsWith(baseURL!) && !/^(blob|data):/.test(url)) strangers.push(url);
-      });
+      };
+      page.on('console', onConsole).on('pageerror', onError).on('request', onRequest);
       await use();
+      page.off('console', onConsole).off('pageerror', onError).off('request', onRequest);
       if (!expectsErrors) expect(errors).toEqual([]);
       expect(strangers).toEqual([]);
     },
@@ -31,6 +33,46 @@ export const test = base.extend<{ watched: void; expectsErrors: boolean }>({
   ]
 });
 export { expect };
+
+const visits = new WeakSet<Page>();
+
+/**
+ * Tests that follow each other in one visit, as in a long day's work, each on documents of its own: the page and its workers are there.
+ * How the screen is laid out is as on a first visit; the documents of before stay.
+ */
+export const visiting = test.extend<object, { visit: Page }>({
+  visit: [
+    async ({ browser }, use, { project }) => {
+      const { baseURL, viewport, actionTimeout, navigationTimeout } = project.use;
+      const context = await browser.newContext({ baseURL, viewport });
+      context.setDefaultTimeout(actionTimeout!);
+      context.setDefaultNavigationTimeout(navigationTimeout!);
+      const page = await context.newPage();
+      visits.add(page);
+      await use(page);
+      await context.close();
+    },
+    { scope: 'worker' }
+  ],
+  context: ({ visit }, use) => use(visit.context()),
+  page: async ({ visit }, use) => {
+    if (visit.url() !== BLANK) await visit.evaluate(() => localStorage.clear());
+    await use(visit);
+  }
+});
+const BLANK = 'about:blank';
+
+/** By the link, as within a visit; else as one comes from elsewhere. */
+async function goHome(page: Page): Promise<void> {
+  if (!visits.has(page) || page.url() === BLANK) return void (await page.goto('/'));
+  if (new URL(page.url()).pathname !== '/') {
+    // What the test before ended with may be open still.
+    if (await page.getByRole('dialog').count()) await page.keyboard.press('Escape');
+    await page.getByRole('link', { name: 'Kromba' }).click();
+    await page.waitForURL((url) => url.pathname === '/');
+  }
+  await page.evaluate(() => performance.clearMeasures());
+}
 
 /** Waits until the picture in Out stands and everything is saved. */
 export async function settled(page: Page, timeout = 90_000): Promise<void> {
@@ -79,7 +121,7 @@ export async function begin(page: Page, job: string): Promise<void> {
 
 /** Opens a sample from the page Documents, and begins a job where one is named: most with a mix. */
 export async function openSample(page: Page, title: string, job = 'A look'): Promise<void> {
-  await page.goto('/');
+  await goHome(page);
   const samples = page.getByRole('region', { name: 'Samples' }).getByRole('button');
   await samples.filter({ has: page.getByText(title, { exact: true }) }).click();
   await page.waitForURL('**/work/**');

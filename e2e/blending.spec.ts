@@ -18,7 +18,7 @@ import {
   setPercent,
   setWeight,
   settled,
-  test,
+  visiting as test,
   type Pixels
 } from './bench-page';
 import type { Page } from '@playwright/test';

@@ -12,7 +12,7 @@ import {
   screenOf,
   setPercent,
   settled,
-  test
+  visiting as test
 } from './bench-page';
 
 const lab = converter('lab');

@@ -7,7 +7,7 @@ import {
   setAmount,
   setPercent,
   settled,
-  test
+  visiting as test
 } from './bench-page';
 
 test('what was overdone is folded into a group, faded as one, and taken apart again', async ({ page }) => {

@@ -10,7 +10,7 @@ import {
   setPercent,
   setWeight,
   settled,
-  test
+  visiting as test
 } from './bench-page';
 import type { Locator, Page } from '@playwright/test';
 

@@ -18,7 +18,7 @@ import {
   setOn,
   setWeight,
   settled,
-  test,
+  visiting as test,
   type Rgb
 } from './bench-page';
 

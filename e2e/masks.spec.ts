@@ -10,7 +10,7 @@ import {
   openSample,
   setAmount,
   settled,
-  test
+  visiting as test
 } from './bench-page';
 import type { Page } from '@playwright/test';
 

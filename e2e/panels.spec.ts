@@ -8,7 +8,7 @@ import {
   reading,
   setAmount,
   settled,
-  test
+  visiting as test
 } from './bench-page';
 
 /** What the panels of single steps do, by mouse and by keyboard. */

@@ -10,7 +10,7 @@ import {
   setAmount,
   setOn,
   settled,
-  test
+  visiting as test
 } from './bench-page';
 
 test('steps are found, renamed, duplicated, moved by key and by drag, switched and undone', async ({

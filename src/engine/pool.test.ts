@@ -81,17 +81,20 @@ function poolOf(size: number): Pooled {
 }
 
 describe('the pool', () => {
-  it('gives tiles to their home, and one more ahead, so that a worker never waits for the page', () => {
-    const { ports, tile } = poolOf(2);
-    for (const home of [0, 1, 2, 3, 4]) void tile({ home });
-    // Homes 0, 2 and 4 are of the first worker, 1 and 3 of the second; two at once.
-    expect(ports.map((p) => p.jobs)).toEqual([
-      [1, 3],
-      [2, 4]
-    ]);
-    ports[0].answer(1);
-    expect(ports[0].jobs).toEqual([1, 3, 5]);
-  });
+  it.each([
+    ['of what is looked at', 1, 4],
+    ['of the rest', 2, 2]
+  ])(
+    'gives tiles to their home, %s more ahead, so that a worker never waits for the page',
+    (_, priority, n) => {
+      const { ports, tile } = poolOf(2);
+      for (let home = 0; home < 12; home++) void tile({ home, priority });
+      // Even homes are of the first worker, odd ones of the second.
+      expect(ports.map((p) => p.jobs)).toEqual([[1, 3, 5, 7].slice(0, n), [2, 4, 6, 8].slice(0, n)]);
+      ports[0].answer(1);
+      expect(ports[0].jobs).toEqual([1, 3, 5, 7, 9].slice(0, n + 1));
+    }
+  );
 
   it('gives more of small tiles ahead, but not so many that others wait for long', () => {
     const { ports, tile } = poolOf(1);

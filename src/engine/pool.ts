@@ -65,10 +65,12 @@ interface Member {
 
 /**
  * How many jobs a worker is given at once where it is quick to stop, and of how many samples: while the page takes in an
- * answer, or is busy drawing, it goes on with the next tile.
+ * answer, or is busy laying itself out, it goes on with the next tile. What is most urgent has nobody waiting behind it.
  */
 const MOST_AT_ONCE = 4;
-const SAMPLES_AT_ONCE = 2 * TILE ** 2;
+const URGENT = 1;
+const samplesAtOnce = (requests: readonly Request[]): number =>
+  (requests.every(({ priority = 0 }) => priority <= URGENT) ? 4 : 2) * TILE ** 2;
 
 /** How many of the requests that were taken back last are remembered. */
 const REMEMBERED = 1024;
@@ -454,7 +456,7 @@ const isShort = (request: Request): boolean =>
   stopsSoon(request) && !['stage', 'solve'].includes(request.job.kind);
 
 const hasRoom = (requests: readonly Request[]): boolean =>
-  requests.length < MOST_AT_ONCE && requests.every(isShort) && samplesOf(requests) < SAMPLES_AT_ONCE;
+  requests.length < MOST_AT_ONCE && requests.every(isShort) && samplesOf(requests) < samplesAtOnce(requests);
 
 /** How many samples of the picture some requests are for; one that does not say counts as a tile. */
 const samplesOf = (requests: readonly Request[]): number =>

@@ -396,16 +396,6 @@ export function starsAmong(rises: readonly Profile[], most = MOST_STARS): FoundS
   };
 }
 
-/** Stars of a picture, all of it. Yields how much of it is done, 0…1. @param most so many of them are taken, the highest */
-export function* findStars(
-  size: Size,
-  light: StarLight,
-  how: FindHow,
-  most = MOST_STARS
-): Generator<number, FoundStars, void> {
-  return starsAmong(yield* risesIn(starBands(size), size, light, how), most);
-}
-
 /** Whether a profile is that of a star: all stars of a picture are spread alike, while what is a nebula's falls more slowly or lies on a slope. */
 function likeOthers(found: readonly Profile[]): (one: Profile) => boolean {
   const common = (value: (one: Profile) => number): number => {

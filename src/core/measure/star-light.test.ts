@@ -1,9 +1,12 @@
 import { describe, expect, it } from 'vitest';
 import { randomStream, scattered } from '../random';
+import type { Rect } from '../raster/raster';
 import { finished } from '../testing';
+import type { Size } from './noise';
 import { bandsOfLayers, curveOf, sigmaAt, squaresOfBand } from './noise-curve';
-import { findStars } from './star-find';
-import { lightForStars } from './star-light';
+import type { Seen } from './seen';
+import { risesIn, starBands, starsAmong, type FindHow, type FoundStars } from './star-find';
+import { lightOfBand, lightOfBands, starLight, type StarLight } from './star-light';
 
 const [WIDTH, HEIGHT] = [480, 320];
 const size = { width: WIDTH, height: HEIGHT };
@@ -33,13 +36,19 @@ function linear(seed: number): {
   return { plane, stars };
 }
 
-const lookedAt = (plane: Float32Array, tall = HEIGHT): ReturnType<typeof lightForStars> =>
-  lightForStars({ width: WIDTH, height: tall }, ({ x, y, width, height }) => {
+function lookedAt(plane: Float32Array, tall = HEIGHT): StarLight {
+  const region = ({ x, y, width, height }: Rect): Seen => {
     const part = new Float32Array(width * height);
     for (let j = 0; j < height; j++)
       part.set(plane.subarray((y + j) * WIDTH + x, (y + j) * WIDTH + x + width), j * width);
     return { width, height, planes: [part, part, part], present: null };
-  });
+  };
+  const bands = bandsOfLayers({ width: WIDTH, height: tall });
+  return starLight(lightOfBands(bands.map((band) => lightOfBand(band, region))), region);
+}
+
+const foundIn = (at: Size, light: StarLight, how: FindHow, most?: number): FoundStars =>
+  starsAmong(finished(risesIn(starBands(at), at, light, how)), most);
 
 const whole = { x: 0, y: 0, ...size };
 /** Written down from the papers: Schlick (1994) with a middle, and Lupton et al. (2004). */
@@ -60,7 +69,7 @@ describe('the light by which stars are told', () => {
     ['asinh, 800', asinh(800), 8]
   ])('has a stretch undone: %s', (_, stretch, seed) => {
     const { plane, stars } = linear(seed);
-    const light = finished(lookedAt(plane.map(stretch)));
+    const light = lookedAt(plane.map(stretch));
     const seen = light.read(whole);
     const valueAt = (of: Float32Array, x: number, y: number): number =>
       of[Math.round(y) * WIDTH + Math.round(x)];
@@ -88,16 +97,16 @@ describe('the light by which stars are told', () => {
 
   it('is what it was where nothing is stretched, of a linear picture and of an even one', () => {
     const { plane } = linear(9);
-    expect(finished(lookedAt(plane)).read(whole)).toEqual(plane);
+    expect(lookedAt(plane).read(whole)).toEqual(plane);
     const even = new Float32Array(WIDTH * HEIGHT).fill(0.25);
-    expect(finished(lookedAt(even)).read(whole)).toEqual(even);
+    expect(lookedAt(even).read(whole)).toEqual(even);
   });
 
   it('knows lumps: noise that was smoothed is as strong in coarse layers as those say, white noise in none', () => {
     const random = randomStream(12);
     const white = new Float32Array(WIDTH * HEIGHT).map(() => 0.3 + 0.01 * scattered(random));
     const told = (plane: Float32Array): number[] => {
-      const { layers } = finished(lookedAt(plane));
+      const { layers } = lookedAt(plane);
       return layers.map((curve) => sigmaAt(curve, 0.3) / sigmaAt(layers[0], 0.3));
     };
     for (const by of told(white)) expect(by).toBeCloseTo(1, 2);
@@ -120,14 +129,15 @@ describe('the light by which stars are told', () => {
         [low, 72],
         [barred, HEIGHT]
       ] as const) {
-        const light = finished(lookedAt(seen, tall));
+        const light = lookedAt(seen, tall);
         for (const curve of light.layers) {
           expect(sigmaAt(curve, 0.004) / SIGMA).toBeGreaterThan(0.8);
           expect(sigmaAt(curve, 0.004) / SIGMA).toBeLessThan(1.3);
         }
-        const { stars: found } = finished(
-          findStars({ width: WIDTH, height: tall }, light, { threshold: 6, largest: 20 })
-        );
+        const { stars: found } = foundIn({ width: WIDTH, height: tall }, light, {
+          threshold: 6,
+          largest: 20
+        });
         const inside = stars.filter(
           ({ x, y }) => y < tall - 12 && (tall < HEIGHT || Math.abs((x % 40) - 20) > 6)
         );
@@ -145,7 +155,7 @@ describe('the light by which stars are told', () => {
       const bright = i % WIDTH >= WIDTH / 2;
       return (bright ? 0.03 : 0.004) + (bright ? 4 : 1) * SIGMA * scattered(random);
     });
-    for (const curve of finished(lookedAt(low, 72)).layers) {
+    for (const curve of lookedAt(low, 72).layers) {
       expect(Math.abs(sigmaAt(curve, 0.004) / SIGMA - 1)).toBeLessThan(0.2);
       expect(Math.abs(sigmaAt(curve, 0.03) / (4 * SIGMA) - 1)).toBeLessThan(0.2);
     }
@@ -169,8 +179,8 @@ describe('the light by which stars are told', () => {
         for (let j = Math.floor(y) - 8; j <= y + 8; j++)
           for (let i = Math.floor(x) - 8; i <= x + 8; i++)
             if (i < WIDTH) plane[j * WIDTH + i] += height * Math.exp(-((i - x) ** 2 + (j - y) ** 2) / 3.2);
-      const light = finished(lookedAt(plane.map(stretch)));
-      const { stars: found } = finished(findStars(size, light, { threshold: 6, largest: 20 }));
+      const light = lookedAt(plane.map(stretch));
+      const { stars: found } = foundIn(size, light, { threshold: 6, largest: 20 });
       const missed = stars.filter(
         ({ x, y }) => !found.some((one) => Math.hypot(one.x - x - 0.5, one.y - y - 0.5) < 2)
       );
@@ -193,8 +203,8 @@ describe('the light by which stars are told', () => {
               const ring = deep * Math.min(1, Math.max(0, (12 - r) / 3));
               plane[(y + j) * WIDTH + x + i] += 0.4 * Math.exp(-(r * r) / 3.2) - ring;
             }
-      const light = finished(lookedAt(plane));
-      const { stars } = finished(findStars(size, light, { threshold: 6, largest: 30 }));
+      const light = lookedAt(plane);
+      const { stars } = foundIn(size, light, { threshold: 6, largest: 30 });
       expect(stars).toHaveLength(35);
       for (const { radius } of stars) {
         expect(radius).toBeGreaterThanOrEqual(deep > 0 ? 10 : 4);
@@ -215,25 +225,25 @@ describe('the light by which stars are told', () => {
             for (let i = -8; i <= 8; i++)
               plane[(y + j) * WIDTH + x + i] += 0.3 * Math.exp(-(i * i + j * j) / 4);
       const coded = plane.map((v) => Math.round(255 * v) / 255);
-      const light = finished(lookedAt(coded));
+      const light = lookedAt(coded);
       // Rounding adds a twelfth of a step squared; of the stars' light as much is left in coarse layers as without steps.
       const more = Math.hypot(sigma, 1 / 255 / Math.sqrt(12)) / sigma;
-      for (const [layer, curve] of finished(lookedAt(plane)).layers.entries()) {
+      for (const [layer, curve] of lookedAt(plane).layers.entries()) {
         const told = sigmaAt(light.layers[layer], about / 255) / sigmaAt(curve, about / 255);
         expect(told).toBeGreaterThan(0.9);
         expect(told).toBeLessThan(1.15 * more);
       }
-      expect(finished(findStars(size, light, { threshold: 5, largest: 20 })).stars).toHaveLength(60);
+      expect(foundIn(size, light, { threshold: 5, largest: 20 }).stars).toHaveLength(60);
     }
   );
 
   it('takes so many stars, the highest, and tells how many more there are', () => {
     const { plane } = linear(4);
-    const light = finished(lookedAt(plane));
+    const light = lookedAt(plane);
     const how = { threshold: 6, largest: 20 };
-    const all = finished(findStars(size, light, how));
+    const all = foundIn(size, light, how);
     expect(all.more).toBe(0);
-    const some = finished(findStars(size, light, how, 10));
+    const some = foundIn(size, light, how, 10);
     expect(some).toEqual({ stars: all.stars.slice(0, 10), more: all.stars.length - 10 });
     expect(all.stars.map(({ height }) => height)).toEqual(
       all.stars.map(({ height }) => height).sort((a, b) => b - a)

@@ -1,9 +1,7 @@
 /** The light by which stars are told: a stretch is undone, and noise is known by the sizes that it has. */
 import type { Rect } from '../raster/raster';
 import { layerResponse } from '../spatial/a-trous';
-import type { Size } from './noise';
 import {
-  bandsOfLayers,
   curveOf,
   inOrderOfValue,
   placesOf,
@@ -240,9 +238,7 @@ export interface LightPart {
   readonly cores: readonly Core[];
 }
 
-/** The bands by which the light of a picture is told, at full size. */
-export const lightBands = bandsOfLayers;
-
+/** @param rect a band of layers, at full size */
 export function lightOfBand(rect: Rect, region: (rect: Rect) => Seen): LightPart {
   const grey = greyOf(region(rect));
   const cores = coresIn(grey, rect.width, rect.height);
@@ -297,15 +293,4 @@ export function starLight({ undoing, ...light }: KnownLight, region: (rect: Rect
       return undone ? grey.map((v) => (v === v ? undone.of(within(v)) : v)) : grey;
     }
   };
-}
-
-/** All of it. Yields how much of it is done, 0…1. */
-export function* lightForStars(size: Size, region: (rect: Rect) => Seen): Generator<number, StarLight, void> {
-  const bands = lightBands(size);
-  const parts: LightPart[] = [];
-  for (const [k, rect] of bands.entries()) {
-    parts.push(lightOfBand(rect, region));
-    yield (k + 1) / bands.length;
-  }
-  return starLight(lightOfBands(parts), region);
 }

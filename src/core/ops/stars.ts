@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { bandsOfLayers } from '../measure/noise-curve';
 import {
   risesIn,
   starAbout,
@@ -8,14 +9,7 @@ import {
   type FoundStars,
   type Profile
 } from '../measure/star-find';
-import {
-  lightBands,
-  lightOfBand,
-  lightOfBands,
-  starLight,
-  type KnownLight,
-  type LightPart
-} from '../measure/star-light';
+import { lightOfBand, lightOfBands, starLight, type KnownLight, type LightPart } from '../measure/star-light';
 import type { Rect } from '../raster/raster';
 import { sameSamples } from '../kernels/compare';
 import { fillDiscs, fillReach, outsideOf, type Disc } from '../spatial/fill-discs';
@@ -78,7 +72,7 @@ const placed = (star: FoundStar): FoundStar => {
 const AT_ONCE = 2;
 
 const lightStage = defineStage<StarsNeed, Rect, LightPart, KnownLight>({
-  parts: (_, size) => lightBands(size),
+  parts: (_, size) => bandsOfLayers(size),
   // eslint-disable-next-line require-yield
   *part(_, { region }, band) {
     return lightOfBand(band, region);

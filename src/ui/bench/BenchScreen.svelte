@@ -21,6 +21,7 @@
   import Instruments from '../instruments/Instruments.svelte';
   import OutPane from '../out-pane/OutPane.svelte';
   import Path from '../path/Path.svelte';
+  import { provideAskedFirst } from '../viewer/asked-first.svelte';
   import type { Spot } from '../viewer/spot';
   import WorkPane from '../work-pane/WorkPane.svelte';
   import { BenchState } from './bench.svelte';
@@ -41,6 +42,7 @@
 
   let { session }: { session: Session } = $props();
 
+  provideAskedFirst();
   const bench = new BenchState(untrack(() => session));
   const { viewport, layout, reader, measurer, bracket } = bench;
   provideBracket(bracket);

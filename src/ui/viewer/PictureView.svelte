@@ -4,6 +4,7 @@
   import { liftHere } from '../bench/lift.svelte';
   import { trouble } from '../bench/trouble.svelte';
   import { roundOf } from '../long-work.svelte';
+  import { askedFirst } from './asked-first.svelte';
   import type { Spot } from './spot';
   import type { Shown } from './shown';
   import { TileView } from './tiles';
@@ -107,11 +108,13 @@
   $effect(() => {
     if (role === 'lead' && size.width > 0) viewport.view = size;
   });
-  // Before the rest of the page: the workers are at it while that is laid out.
-  $effect.pre(() => {
+  function ask(): void {
     if (size.width > 0)
       tiles.show({ ...shown, round: roundOf(shown), lift: lift?.of(shown) ?? null }, placement, size);
-  });
+  }
+  // Before the rest of the page: the workers are at it while that is laid out.
+  if (untrack(() => role) === 'lead') askedFirst(ask);
+  else $effect.pre(ask);
   $effect(() => {
     if (trouble.round > 0) tiles.again();
   });
