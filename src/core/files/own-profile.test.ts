@@ -126,6 +126,22 @@ describe('a profile of one’s own', () => {
     with5.forEach((v, i) => void (Math.floor(i / 3) === 5 || expect(v).toBe(one[i])));
   });
 
+  it('leaves alpha as it is, of one pixel as well', async () => {
+    const space = await spaceBy(paper, 'relative', true);
+    const alone = written(rasterOf(colours), space);
+    for (const [alpha, value] of [
+      [1, 65535],
+      [0.25, 16384],
+      [0, 0]
+    ]) {
+      const one = rasterOf(colours.map((plane) => plane.slice(7, 8)));
+      const samples = new Uint16Array(4);
+      quantize({ ...one, alpha: Float32Array.of(alpha) }, samples, 1, { space });
+      const wanted = [...alone.subarray(21, 24)].map((v) => Math.round(65535 * Math.min(1, Math.max(0, v))));
+      expect([...samples]).toEqual([...wanted, value]);
+    }
+  });
+
   it('of a picture larger than what is converted at once is what its parts are', async () => {
     const space = await spaceBy(paper);
     const n = 65536 + 1000;

@@ -4,7 +4,6 @@
     Checkbox,
     InlineNotification,
     NumberInput,
-    ProgressBar,
     RadioButton,
     RadioButtonGroup,
     Select,
@@ -13,23 +12,20 @@
     TextInput
   } from 'carbon-components-svelte';
   import FolderOpen from 'carbon-icons-svelte/lib/FolderOpen.svelte';
-  import { atStrength, strengthIn } from '$core/document';
-  import { fileFormats } from '$core/files';
-  import { isOwn, spaceTitle, type OutputSpace } from '$core/colour/own';
+  import { atStrength } from '$core/document';
   import type { Folder } from '$storage/many-store';
   import DropVeil from '../documents/DropVeil.svelte';
   import OpenButton from '../documents/OpenButton.svelte';
   import { Opening } from '../documents/opening.svelte';
   import { IMAGE_FILES, IMAGE_FORMATS } from '../file-kinds';
   import { Shelf } from '../looks/shelf.svelte';
-  import { bytesTold, durationTold } from '../numbers';
+  import { bytesTold } from '../numbers';
   import { openLibrary, tabs, whenLeft } from '../services';
   import { droppedFiles } from '../shell/dropped-files';
-  import OutputSettings, { intoTold, settingsOf, usualOutput } from '../shell/OutputSettings.svelte';
-  import { saveFile } from '../shell/save-file';
-  import { contactSheet, SHEET_HOLDS } from './contact-sheet';
+  import OutputSettings, { settingsOf, usualOutput } from '../shell/OutputSettings.svelte';
   import ManyCard from './ManyCard.svelte';
   import { Many, outputsOf, type Item } from './many.svelte';
+  import RunPanel from './RunPanel.svelte';
   import { pathsOf, type PathOffer } from './paths';
 
   const many = new Many();
@@ -140,22 +136,6 @@
         overwrite
       });
     });
-  const again = (): Promise<void> =>
-    doing(async () => {
-      await many.clear();
-      files = [];
-    });
-  const save = (): Promise<void> =>
-    doing(async () => saveFile(`${many.run!.look.look.name}.zip`, await many.zip()));
-  const sheet = (): Promise<void> =>
-    doing(async () => {
-      const made = many.items.filter(({ small }) => small);
-      const sheets = Math.ceil(made.length / SHEET_HOLDS);
-      for (let i = 0; i < sheets; i++) {
-        const part = made.slice(i * SHEET_HOLDS, (i + 1) * SHEET_HOLDS);
-        saveFile(`contact sheet${sheets > 1 ? ` ${i + 1}` : ''}.jpg`, await contactSheet(part));
-      }
-    });
   const open = (item: Item): Promise<void> =>
     doing(async () => {
       const opening = new Opening(await openLibrary(), () => Promise.resolve());
@@ -171,25 +151,6 @@
           (a, b) => Number(b.state === 'failed') - Number(a.state === 'failed') || a.n - b.n
         )
   );
-  const finished = $derived(many.run !== null && many.waiting === 0 && !many.working);
-  const lookTold = $derived.by(() => {
-    if (!many.run) return '';
-    const { look } = many.run.look;
-    const strength = strengthIn(look);
-    return strength < 1 ? `${look.name}, at ${Math.round(100 * strength)} %` : look.name;
-  });
-  const settingsTold = $derived.by(() => {
-    if (!many.run) return '';
-    const { format, space, longerSide, depth, metadata, history } = many.run.settings;
-    const { title, deepBits } = fileFormats.find(({ id }) => id === format)!;
-    const bits = { u8: '8 bit', u16: `${deepBits ?? 16} bit`, f32: '32-bit float' }[depth];
-    const size = longerSide ? `${longerSide} px` : 'full size';
-    const kept = { keep: [], 'no-place': ['metadata without place and camera'], none: ['no metadata'] };
-    const said = history ? ['what was done written into it'] : [];
-    return [title, bits, spaceTold(space), size, ...kept[metadata ?? 'keep'], ...said].join(', ');
-  });
-  const spaceTold = (space: OutputSpace = 'srgb'): string =>
-    isOwn(space) ? `${space.title} (${intoTold(space)})` : spaceTitle(space);
   const count = (n: number, what: string): string => `${n} ${what}${n === 1 ? '' : 's'}`;
 </script>
 
@@ -225,61 +186,7 @@
   </header>
   <aside>
     {#if many.run}
-      <dl>
-        <dt>Look</dt>
-        <dd>{lookTold}</dd>
-        <dt>Files</dt>
-        <dd>{settingsTold}</dd>
-        <dt>Into</dt>
-        <dd>{many.run.folder ? `the folder “${many.run.folder.name}”` : 'one zip'}</dd>
-      </dl>
-      <p role="status">
-        {many.done} of {many.items.length} made{many.failed > 0 ? `, ${many.failed} failed` : ''}.
-        {#if many.paused}Paused.{:else if many.working && many.left !== null}About {durationTold(
-            many.left / 1000
-          )} left.{:else if !many.working && many.waiting > 0}Stopped; {many.stays
-            ? 'what was made is kept'
-            : 'what was made is here as long as this page'}.{/if}
-      </p>
-      <ProgressBar
-        labelText="How much of it is done"
-        hideLabel
-        size="sm"
-        value={many.done + many.failed}
-        max={many.items.length}
-      />
-      <div class="buttons">
-        {#if many.working}
-          {#if many.paused}
-            <Button size="small" on:click={() => many.unpause()}>Go on</Button>
-          {:else}
-            <Button size="small" kind="tertiary" on:click={() => many.pause()}>Pause</Button>
-          {/if}
-          <Button size="small" kind="ghost" on:click={() => many.stop()}>Stop</Button>
-        {:else}
-          {#if many.waiting > 0}
-            <Button size="small" on:click={() => void many.proceed()}>Go on</Button>
-          {/if}
-          {#if many.failed > 0}
-            <Button size="small" kind="tertiary" on:click={() => void many.retry()}
-              >Try the failed again</Button
-            >
-          {/if}
-          {#if many.done > 0 && !many.run.folder}
-            <Button size="small" kind={finished ? 'primary' : 'tertiary'} on:click={() => void save()}
-              >Save the zip</Button
-            >
-          {/if}
-          {#if many.done > 0}
-            <Button size="small" kind="ghost" on:click={() => void sheet()}>Contact sheet</Button>
-            <Button size="small" kind="ghost" on:click={() => window.print()}>Print</Button>
-          {/if}
-          <Button size="small" kind="ghost" on:click={() => void again()}>New work</Button>
-        {/if}
-      </div>
-      {#if many.working}
-        <p class="quiet">It goes on while this page is open, and can be gone on with after a reload.</p>
-      {/if}
+      <RunPanel {many} run={many.run} {doing} onagain={() => (files = [])} />
     {:else if many.ready}
       <Select
         labelText="Look, or the path of a picture"
@@ -438,26 +345,12 @@
   aside :global(.bx--btn) {
     max-width: none;
   }
-  dl {
-    display: grid;
-    grid-template-columns: auto 1fr;
-    gap: 6px 16px;
-    margin: 0;
-    font-size: 14px;
-  }
-  dt {
-    color: var(--k-text-quiet);
-  }
-  dd {
-    margin: 0;
-    overflow-wrap: anywhere;
-  }
-  .buttons {
+  aside :global(.buttons) {
     display: grid;
     grid-template-columns: 1fr 1fr;
     gap: 8px;
   }
-  .buttons :global(.bx--btn) {
+  aside :global(.buttons .bx--btn) {
     width: 100%;
     padding-right: 12px;
   }
