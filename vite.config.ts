@@ -1,6 +1,6 @@
 import { sveltekit } from '@sveltejs/kit/vite';
 import { defineConfig, type Plugin } from 'vite';
-import { isolationHeaders } from './scripts/isolation.ts';
+import { isolationHeaders } from './src/server/headers.ts';
 
 /** Carbon's style sheet names fonts on an outside host; the application ships its own. */
 const withoutForeignFonts: Plugin = {

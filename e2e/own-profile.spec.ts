@@ -42,6 +42,13 @@ test('an export is written by an ICC profile of one’s own, which is there on t
   await dialog.getByRole('button', { name: 'Show where' }).press('Enter');
   await expect(dialog.getByRole('img', { name: /hatched where it lies outside Matte 310/ })).toBeVisible();
   await dialog.getByLabel('Colours that it can’t hold').selectOption('perceptual');
+  // Cancelled on the way nothing comes of it, and what was chosen stays.
+  const underWay = dialog.getByText(/Computing the picture|Writing the file/);
+  await dialog.getByRole('button', { name: 'Export' }).click();
+  await expect(underWay).toBeVisible();
+  await dialog.getByRole('button', { name: 'Cancel' }).click();
+  await expect(underWay).toBeHidden();
+  await expect(space.locator('option:checked')).toHaveText('Matte 310');
   const made = await written();
   expect(made.icc?.equals(paperProfile())).toBe(true);
   // What the paper's tables say of the colours of the plain export, by hand.
@@ -77,6 +84,18 @@ test('an export is written by an ICC profile of one’s own, which is there on t
   await expect(page.getByLabel('Colour space')).toHaveValue('srgb');
   await page.reload();
   await expect(page.getByLabel('Colour space').locator('option').last()).toHaveText('ProPhoto-compatible');
+
+  // On full storage it is written by all the same.
+  await page.evaluate(() => {
+    IDBObjectStore.prototype.put = () => {
+      throw new DOMException('full', 'QuotaExceededError');
+    };
+  });
+  await page.getByLabel('ICC profile to write by').setInputFiles(paper);
+  await expect(page.getByRole('alert')).toHaveText(
+    'There is no room left in this browser’s storage. The profile is not kept for the next visit.'
+  );
+  await expect(page.getByLabel('Colour space').locator('option:checked')).toHaveText('Matte 310');
 
   // Where what was kept can't be read, that is said.
   await page.addInitScript(() => {

@@ -4,15 +4,7 @@ import { join } from 'node:path';
 import { hashOf } from './content.mjs';
 
 const STAMP = join('.cache', 'build-of');
-const SOURCES = [
-  'src',
-  'static',
-  'demo/list.ts',
-  'scripts/isolation.ts',
-  'package-lock.json',
-  'svelte.config.js',
-  'vite.config.ts'
-];
+const SOURCES = ['src', 'static', 'demo/list.ts', 'package-lock.json', 'svelte.config.js', 'vite.config.ts'];
 
 /** Builds the application where its sources have changed since the last build. @throws Error when it fails */
 export function buildIfChanged(): void {

@@ -15,7 +15,7 @@ import type { DifferenceView, DifferIn, Differing } from '../core/path/differing
 import type { Lift } from '../core/path/lift';
 import type { Measured, Range } from '../core/path/measure';
 import type { Lying } from '../core/path/plan';
-import type { SolveAsk } from '../core/path/planner';
+import type { SolveAsk } from '../core/path/solver';
 import type { SettleAsk } from '../core/path/settled';
 import type { FileFormat, FinishedImage, ReadChoices } from '../core/files';
 import type { FitsNotes } from '../core/files/fits/write';

@@ -1,7 +1,7 @@
 import { describe, expect, it, vi } from 'vitest';
 import { headOf } from '../core/heads';
 import { lyingPlain } from '../core/raster/geometry';
-import type { SolveAsk } from '../core/path/planner';
+import type { SolveAsk } from '../core/path/solver';
 import { opOf } from '../core/ops';
 import { noiseFrame, render, stepOf } from '../core/testing';
 import type { SourceStep } from '../core/document';
@@ -116,6 +116,38 @@ describe('the pool', () => {
       [2, 4]
     ]);
     expect(ports.map(({ got }, i) => got.length - before[i])).toEqual([1, 1]);
+  });
+
+  it('asks a part of what a step looks at again where its worker dies, and comes to the end', async () => {
+    const { pool, ports } = poolOf(2);
+    const step = stepOf('stars');
+    const waiting = pool.run('read', { ...read, steps: [step as SourceStep] });
+    const common = lyingPlain({ width: 6000, height: 2000 });
+    const ask: SolveAsk = { ...picture, key: 'k', steps: [], step, common, beyond: 0 };
+    ports[0].say({ type: 'unsolved', number: 1, ask });
+    const jobs = (port: Held): (ToWorker & { type: 'job' })[] =>
+      port.all.filter((message) => message.type === 'job');
+    const [lost] = jobs(ports[1]);
+    expect(lost.job.kind).toBe('stage');
+    ports[1].die();
+    expect(jobs(ports[2])).toEqual([lost]);
+    const answers: Record<string, unknown> = {
+      stage: { made: 'part' },
+      solve: { solution: { stars: [] } },
+      read: { values: [] }
+    };
+    const answered = new Set(jobs(ports[0]).slice(0, 1));
+    for (let turn = 0; turn < 20; turn++) {
+      for (const port of [ports[0], ports[2]])
+        for (const message of jobs(port).filter((one) => !answered.has(one))) {
+          answered.add(message);
+          const { number, job } = message;
+          port.say({ type: 'answer', number, answer: answers[job.kind] } as FromWorker);
+        }
+      await new Promise((next) => setTimeout(next, 0));
+    }
+    await expect(waiting).resolves.toEqual({ values: [] });
+    expect([...answered].filter(({ job }) => job.kind === 'solve')).toHaveLength(1);
   });
 
   it('takes back what needs a frame that is closed, wherever it waits, so that nobody waits for ever', async () => {

@@ -1,6 +1,6 @@
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
 import { headOf } from '../core/heads';
-import type { SolveAsk } from '../core/path/planner';
+import type { SolveAsk } from '../core/path/solver';
 import type { SettleAsk } from '../core/path/settled';
 import { lyingPlain } from '../core/raster/geometry';
 import type { Frame } from '../core/raster/frame';

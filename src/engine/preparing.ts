@@ -1,7 +1,7 @@
 import { LRUCache } from 'lru-cache';
 import { framesOf } from '../core/document';
 import { opOf } from '../core/ops';
-import type { SolveAsk } from '../core/path/planner';
+import type { SolveAsk } from '../core/path/solver';
 import type { SettleAsk } from '../core/path/settled';
 import type { Frame } from '../core/raster/frame';
 import { EngineError } from './engine-error';

@@ -54,7 +54,8 @@ export class SignsOfLife<W extends object> {
     let working = false;
     this.seen.forEach((seen, place) => {
       const at = this.workOf(place);
-      if (at === null) return;
+      // What it was at may hold a picture's memory: it is let go with the work.
+      if (at === null) return void (this.seen[place] = null);
       working = true;
       const sign = Atomics.load(this.signs, place);
       if (slept || at !== seen?.at || sign !== seen.sign) this.seen[place] = { at, sign, since: now };

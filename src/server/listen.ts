@@ -3,8 +3,8 @@ import { createServer, type IncomingMessage, type Server, type ServerResponse } 
 import { hostname, tmpdir } from 'node:os';
 import { join, resolve } from 'node:path';
 import { pathToFileURL } from 'node:url';
-import { guardHeaders, isolationHeaders } from '../../scripts/isolation';
 import { Api } from './api';
+import { guardHeaders, isolationHeaders } from './headers';
 import { limitsIn, queueIn } from './limits';
 import { QueueRunner } from './queue';
 import { LocalRunner } from './runner';

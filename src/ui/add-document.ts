@@ -10,7 +10,7 @@ import type { Encoding } from '$core/colour';
 import { FileError } from '$core/files';
 import { isBundle } from '$core/files/bundle';
 import { takenOf } from '$core/files/fits/told';
-import { ownFileName } from '$core/files/file-names';
+import { ownFileName, withoutExtension } from '$core/files/file-names';
 import { bytesOf } from '$engine/bytes-of';
 import type { Library, StoredDocument } from '$storage/library';
 import type { Table } from '$core/lut/table';
@@ -53,8 +53,6 @@ export interface Added {
   /** Done when its small picture is drawn. */
   readonly thumbnail: Promise<void>;
 }
-
-const withoutExtension = (name: string): string => name.replace(/\.[^.]+$/, '') || name;
 
 /**
  * Puts a file among the documents: an image becomes a document of its own, a bundle the document it holds.

@@ -75,8 +75,9 @@ function byTriples(
     });
     const there = new Uint8Array(count);
     for (let i = 0; i < count; i++) {
-      const sum = block[3 * i] + block[3 * i + 1] + block[3 * i + 2];
-      if (sum === sum) there[i] = 1;
+      const [r, g, b] = [block[3 * i], block[3 * i + 1], block[3 * i + 2]];
+      // Not by their sum: of infinities that is no number either.
+      if (r === r && g === g && b === b) there[i] = 1;
       else block.fill(0, 3 * i, 3 * i + 3);
     }
     const converted = convert(block.subarray(0, 3 * count), count);
@@ -92,21 +93,27 @@ const rowsOf = (m: Matrix3): number[][] => [0, 3, 6].map((i) => [...m.slice(i, i
 
 const INTO_XYZ = rowsOf(RGB_TO_XYZ);
 
+const within = (v: number): boolean => v >= 0 && v <= 1;
+
 /** Coded sRGB: as the profile of sRGB has it, or by light where that does not reach. */
 function fromCoded({ fromSrgb, fromXyz }: OwnWay, rgb: Float32Array, count: number): Float32Array {
   const made = fromSrgb(rgb, count);
-  const beyond: number[] = [];
-  for (let i = 0; i < 3 * count; i += 3)
-    if ([0, 1, 2].some((c) => !(rgb[i + c] >= 0 && rgb[i + c] <= 1))) beyond.push(i);
-  if (beyond.length === 0) return made;
-  const xyz = Float32Array.from(
-    beyond.flatMap((at) => {
-      const light = [0, 1, 2].map((c) => decode(rgb[at + c]));
-      return INTO_XYZ.map(([r, g, b]) => r * light[0] + g * light[1] + b * light[2]);
-    })
-  );
-  const converted = fromXyz(xyz, beyond.length);
-  beyond.forEach((at, i) => made.set(converted.subarray(3 * i, 3 * i + 3), at));
+  const beyond = new Uint32Array(count);
+  let some = 0;
+  for (let at = 0; at < 3 * count; at += 3)
+    if (!(within(rgb[at]) && within(rgb[at + 1]) && within(rgb[at + 2]))) beyond[some++] = at;
+  if (some === 0) return made;
+  const m = RGB_TO_XYZ;
+  const xyz = new Float32Array(3 * some);
+  for (let i = 0; i < some; i++) {
+    const at = beyond[i];
+    const r = decode(rgb[at]);
+    const g = decode(rgb[at + 1]);
+    const b = decode(rgb[at + 2]);
+    for (let c = 0; c < 3; c++) xyz[3 * i + c] = m[3 * c] * r + m[3 * c + 1] * g + m[3 * c + 2] * b;
+  }
+  const converted = fromXyz(xyz, some);
+  for (let i = 0; i < some; i++) for (let c = 0; c < 3; c++) made[beyond[i] + c] = converted[3 * i + c];
   return made;
 }
 

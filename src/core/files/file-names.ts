@@ -17,3 +17,6 @@ export function freeFileName(name: string, taken: (name: string) => boolean): st
 /** A file's name as a document takes it: without folders, not empty, not too long, not one of those that are taken. */
 export const ownFileName = (name: string, taken: ReadonlySet<string> = new Set()): string =>
   freeFileName(name.replace(/[\\/]/g, '_') || 'picture', (tried) => taken.has(tried));
+
+/** What a file is called, for people: all of its name where that is nothing but an extension. */
+export const withoutExtension = (name: string): string => name.replace(/\.[^.]+$/, '') || name;

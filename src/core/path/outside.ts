@@ -4,7 +4,7 @@ import { inRoom } from '../kernels/arena';
 import { ciede2000 } from '../measure/difference';
 import type { Raster } from '../raster/raster';
 import { toLab } from './differing';
-import { coloursOf, lightsOf, type Quantizing } from './quantize';
+import { coloursOf, inEncoding, type Quantizing } from './quantize';
 
 /** What the values of a file stand for. */
 export type WrittenAs = Pick<Quantizing, 'space' | 'encoding'>;
@@ -61,7 +61,7 @@ function cutIn(raster: Raster, quantizing: WrittenAs): IsOutside {
 
 function movedBy({ planes, encoding }: Raster, space: OwnSpace): IsOutside {
   const n = planes[0].length;
-  const lights = lightsOf(planes, encoding) as Planes;
+  const lights = inEncoding(planes, encoding, 'linear') as Planes;
   const held = heldByOwn(space, lights, n);
   for (const colours of [lights, held]) toLab(colours, 'linear', n);
   const [l1, a1, b1, l2, a2, b2] = [...lights, ...held].map((plane) => plane.slice());

@@ -8,7 +8,8 @@ import { finished, floatFrame, noiseFrame, pictureOf, planOf, stepOf } from '../
 import { analysed, ANALYSIS_PIXELS, levelOfAtMost, meanAround } from './analysis';
 import { joined, measurePicture, DENSITY_CELLS } from './measure';
 import { planSize, type Plan } from './plan';
-import { Planner, readPins, Unsolved, type SolveAsk } from './planner';
+import { Planner } from './planner';
+import { readPins, Unsolved, type SolveAsk } from './solver';
 
 const pin = (x: number, y: number, size: number): Pin => ({
   id: 'n',

@@ -1,8 +1,6 @@
 import { LRUCache } from 'lru-cache';
-import { modelOf } from '../colour';
 import type { Matrix3 } from '../colour/xyz';
 import {
-  actsOn,
   contentKey,
   DocumentError,
   pinKey,
@@ -11,29 +9,23 @@ import {
   sourceKey,
   stepKey,
   stepOfHouse,
-  titleOf,
   type Pin,
   type PictureSource,
-  type Reference,
   type SourcePicture,
   type SourceStep,
   type Step
 } from '../document';
 import { headKind, headShape, readHead, type DocumentHead, type SourceHead } from '../heads';
-import { missesAny } from '../kernels/compare';
-import { seenOf, type Seen } from '../measure/seen';
 import type { Stretch } from '../mask/ground';
 import { sourceKind } from '../mask/sources';
 import type { Sky } from '../measure/sky';
-import { averaging } from '../ops/averaging';
 import { automatic, stretch, stretchPlanes } from '../ops/stretch';
-import { opOf, type Asked, type Given, type Op, type PinReading, type Solving } from '../ops';
+import { opOf, type Given } from '../ops';
 import type { Frame } from '../raster/frame';
 import { isPlain, lyingPlain } from '../raster/geometry';
-import type { Raster, Rect } from '../raster/raster';
+import type { Raster } from '../raster/raster';
 import { BesideStep } from './beside-step';
-import { analysed, meanAround, type Analysed } from './analysis';
-import { alone, withEvaluated } from './evaluate';
+import { withEvaluated } from './evaluate';
 import {
   encodingAt,
   placeKey,
@@ -56,6 +48,7 @@ import {
   type Settled,
   type SettleAsk
 } from './settled';
+import { givenTo, Solver, Unsettled, Unsolved, type SolveAsk } from './solver';
 
 /** Most pictures beside one another that are refused as no end. */
 const DEEPEST = 64;
@@ -94,37 +87,13 @@ function masksAsk({ op, params, where, beside }: SourceStep): boolean {
 
 const isOn = ({ enabled }: Step): boolean => enabled;
 
-/** A step that is to be solved from the picture that `steps` make: plain data, so that any worker can do it. */
-export interface SolveAsk extends PictureSource, Lying {
-  /** What the answer depends on. */
-  readonly key: string;
-  readonly step: SourceStep;
-}
-
-/** A picture can't be computed before a step of it is solved. */
-export class Unsolved extends Error {
-  override readonly name = 'Unsolved';
-  constructor(readonly ask: SolveAsk) {
-    super(`The step “${ask.step.op}” has to be solved first.`);
-  }
-}
-
-/** A step can't be solved before the result of one before it is there over the whole picture. */
-export class Unsettled extends Error {
-  override readonly name = 'Unsettled';
-  constructor(readonly ask: SettleAsk) {
-    super(`The step “${ask.step}” has to be computed over the whole picture first.`);
-  }
-}
-
 /** Makes plans, and keeps what was made ready for them: heads, steps, and what was solved for them. */
 export class Planner {
   private readonly heads = new LRUCache<string, Head>({ max: MOST_HEADS });
   private readonly steps = new LRUCache<string, PreparedStep>({ max: MOST_STEPS });
   private readonly plans = new LRUCache<string, Plan>({ max: MOST_PLANS });
   private readonly solutions = new LRUCache<string, object>({ max: MOST_SOLUTIONS });
-  /** The analysis raster of the last step that was solved on the way: that of the next is computed from it. */
-  private analysed: Analysed | null = null;
+  private readonly solver: Solver;
   /** What it has computed over whole pictures, where nobody else does. */
   private readonly own = new Map<string, Frame>();
 
@@ -136,9 +105,11 @@ export class Planner {
    */
   constructor(
     private readonly frameOf: (hash: string) => Frame,
-    private readonly goOn: () => void = () => undefined,
+    goOn: () => void = () => undefined,
     private readonly settled?: Settled
-  ) {}
+  ) {
+    this.solver = new Solver(this.plan.bind(this), (plan) => this.settledFor(plan), goOn);
+  }
 
   /**
    * @param picture steps that are off are left out; pins are its own and those that belong to all
@@ -185,66 +156,21 @@ export class Planner {
    * @param known what the op's stages came to; without them they are gone through here
    * @throws Unsettled where what comes into it has to be computed over the whole picture first, and that is left to others
    */
-  solve(
-    ask: SolveAsk,
-    onProgress: (part: number) => void = () => undefined,
-    known?: readonly unknown[]
-  ): object {
-    const { op, need, asked } = this.asking(ask);
-    const stages = [...(known ?? [])];
-    const own = known ? [] : (op.stages ?? []);
-    for (const [k, stage] of own.entries()) {
-      const parts = stage.parts(need, asked.size);
-      const found = parts.map((part, i) => {
-        onProgress((k + i / parts.length) / (own.length + 1));
-        return this.toEnd(stage.part(need, asked, part, stages));
-      });
-      stages.push(stage.together(need, found));
-    }
-    const from = own.length / (own.length + 1);
-    return this.toEnd(op.solve!(need, asked, stages), (part) =>
-      onProgress(from + (1 - from) * part)
-    ) as object;
+  solve(ask: SolveAsk, onProgress?: (part: number) => void, known?: readonly unknown[]): object {
+    return this.solver.solve(ask, onProgress, known);
   }
 
   /** One part of a stage. @throws Unsettled as `solve` does */
   solvePart(ask: SolveAsk, stage: number, part: unknown, before: readonly unknown[]): unknown {
-    const { op, need, asked } = this.asking(ask);
-    return this.toEnd(op.stages![stage].part(need, asked, part, before));
+    return this.solver.part(ask, stage, part, before);
   }
 
-  private toEnd(work: Solving<unknown>, onProgress: (part: number) => void = () => undefined): unknown {
-    for (let told = -1; ;) {
-      const { done, value } = work.next();
-      if (done) return value;
-      this.goOn();
-      if (value !== told) onProgress((told = value));
-    }
-  }
-
-  /** What solves a step, and what that may ask. */
-  private asking({ step, pins, head, steps, common, beyond }: SolveAsk): {
-    readonly op: Op;
-    readonly need: unknown;
-    readonly asked: Asked;
-  } {
-    const before = this.plan({ head, steps, pins }, { common, beyond });
-    const op = opOf(step.op);
-    // The pictures of a head lie as they do by themselves, those that a step takes from as the step's own.
-    const beside = new BesideStep(step, before, (picture, common) =>
-      this.plan(picture, step.op === averaging.id ? null : { common, beyond: Number.NaN }, 1)
-    );
-    const taken = (picture: Reference): Plan => beside.plans[beside.taken(picture)];
-    const asked: Asked = {
-      ...givenTo(step, before),
-      size: { width: common.width, height: common.height },
-      analysis: () => this.seen(before),
-      region: (rect) => this.region(before, rect),
-      analysisOf: (picture) => this.seen(taken(picture)),
-      regionOf: (picture, rect) => this.region(taken(picture), rect),
-      pins: () => readPins(before, pinsRead([step], pins))
-    };
-    return { op, need: op.needs!(step.params), asked };
+  /** What a step is solved to; solved here, where nobody else does. @throws Unsolved */
+  private solutionOf(ask: SolveAsk): object {
+    return kept(this.solutions, ask.key, () => {
+      if (this.settled) throw new Unsolved(ask);
+      return this.solve(ask);
+    });
   }
 
   /** Computes a result over the whole picture. */
@@ -270,25 +196,6 @@ export class Planner {
       this.own.set(ask.key, this.settle(ask));
     }
     return settled;
-  }
-
-  /** A part of a picture at full size. */
-  private region(plan: Plan, rect: Rect): Seen {
-    const n = rect.width * rect.height;
-    const use = ({ planes }: Raster): Seen => {
-      // Told before they are copied out of the kernels' memory.
-      const misses = missesAny(planes, n);
-      const copies = planes.map((plane) => plane.slice(0, n));
-      return seenOf(rect.width, rect.height, copies, misses);
-    };
-    return withEvaluated(plan, 0, rect, null, use, alone(this.goOn, this.settledFor(plan)));
-  }
-
-  private *seen(plan: Plan): Solving<Seen> {
-    const settled = this.settledFor(plan);
-    this.analysed = yield* analysed(plan, alone(this.goOn, settled), this.analysed);
-    const { width, height, planes } = this.analysed.raster;
-    return seenOf(width, height, planes);
   }
 
   private head(source: SourceHead, depth: number): Head {
@@ -329,10 +236,7 @@ export class Planner {
       beyond: 0,
       ...{ head: first.head, steps: first.steps, pins: first.pins }
     };
-    return kept(this.solutions, ask.key, () => {
-      if (this.settled) throw new Unsolved(ask);
-      return this.solve(ask);
-    });
+    return this.solutionOf(ask);
   }
 
   /** What brings a picture onto another one; null where nothing does. @throws Unsolved */
@@ -354,10 +258,7 @@ export class Planner {
     );
     const key = contentKey(JSON.stringify([step.op, head.key, others]));
     const ask = { key, step, head, steps: [], pins: [], common: lyingPlain(size), beyond: 0 };
-    return kept(this.solutions, key, () => {
-      if (this.settled) throw new Unsolved(ask);
-      return this.solve(ask);
-    });
+    return this.solutionOf(ask);
   }
 
   /** Makes steps ready that follow each other behind those of `before`. */
@@ -393,10 +294,7 @@ export class Planner {
     const told = [op, need, taken, on, given.encoding, placeKey(before), pinKey([...upstream, step], pins)];
     const key = contentKey(JSON.stringify([source.key, told, upstream.map(stepKey)]));
     const ask = { key, step, common, beyond, head: source, steps: upstream, pins: read };
-    return kept(this.solutions, key, () => {
-      if (this.settled) throw new Unsolved(ask);
-      return this.solve(ask);
-    });
+    return this.solutionOf(ask);
   }
 
   /** What an op finds in a picture, for a mask. @throws Unsolved */
@@ -463,21 +361,6 @@ export class Planner {
   }
 }
 
-function givenTo(step: SourceStep, before: Plan): Given {
-  const { model: id, channels } = actsOn(step);
-  const model = modelOf(id);
-  return {
-    model,
-    channels: model.channels.filter((c) => channels.includes(c.letter)),
-    encoding: encodingAt(before),
-    tableOf: (table) => {
-      const found = step.beside?.tables[table];
-      if (!found) throw new DocumentError(`The table “${table}” of the step “${titleOf(step)}” is not open.`);
-      return found;
-    }
-  };
-}
-
 /** What steps are made ready along: the picture's head and pins, and the steps before them. */
 interface Along {
   readonly source: SourceHead;
@@ -491,11 +374,3 @@ const alongOf = (picture: SourcePicture | null, along: Along): Along =>
   picture
     ? { ...along, source: picture.head, pins: picture.pins, upstream: picture.steps.filter(isOn) }
     : along;
-
-/** Means of RGB under the pins, at full size; pins beside the picture are left out. */
-export function readPins(plan: Plan, pins: readonly Pin[]): PinReading[] {
-  return pins.flatMap(({ id, name, role, size, x, y }) => {
-    const rgb = meanAround(plan, { x: x + 0.5, y: y + 0.5 }, size);
-    return rgb ? [{ id, name, role, size, rgb }] : [];
-  });
-}

@@ -53,38 +53,21 @@ export function coloursOf(
   { planes, encoding: from }: Pick<Raster, 'planes' | 'encoding'>,
   { grey, encoding: to = 'coded', space = 'srgb' }: Quantizing
 ): readonly Float32Array[] {
-  if (isOwn(space)) return intoOwn(space, codedOf(planes, from), planes[0].length);
+  if (isOwn(space)) return intoOwn(space, inEncoding(planes, from, 'coded') as Planes, planes[0].length);
   const colours = grey ? planes.slice(0, 1) : planes;
   if (space !== 'srgb') return inSpace(colours, from, to, space);
-  return from === 'linear' && to === 'coded' ? colours.map(coded) : colours;
+  return from === 'linear' && to === 'coded' ? inEncoding(colours, from, to) : colours;
 }
 
-function coded(plane: Float32Array): Float32Array {
-  const out = takePlane(plane.length);
-  encodePlane(plane, out, plane.length);
-  return out;
-}
-
-/** Planes of sRGB as coded values, to be written to. */
-function codedOf(planes: readonly Float32Array[], from: Encoding): Planes {
-  const made = planes.map((plane) => {
-    if (from === 'linear') return coded(plane);
-    const copy = takePlane(plane.length);
-    copy.set(plane);
-    return copy;
+/** Planes of sRGB in an encoding, to be written to. */
+export const inEncoding = (planes: readonly Float32Array[], from: Encoding, to: Encoding): Float32Array[] =>
+  planes.map((plane) => {
+    const made = takePlane(plane.length);
+    if (from === to) made.set(plane);
+    else if (to === 'coded') encodePlane(plane, made, plane.length);
+    else decodePlane(plane, made, plane.length);
+    return made;
   });
-  return made as unknown as Planes;
-}
-
-/** Planes of sRGB as light, to be written to. */
-export function lightsOf(planes: readonly Float32Array[], from: Encoding): Float32Array[] {
-  return planes.map((plane) => {
-    const light = takePlane(plane.length);
-    if (from === 'coded') decodePlane(plane, light, plane.length);
-    else light.set(plane);
-    return light;
-  });
-}
 
 /** Planes of sRGB in another space; greys of one are greys of all. */
 function inSpace(
@@ -95,7 +78,7 @@ function inSpace(
 ): readonly Float32Array[] {
   const space = spaceOf(id);
   const n = planes[0].length;
-  const lights = lightsOf(planes, from);
+  const lights = inEncoding(planes, from, 'linear');
   if (lights.length === 3) {
     const [r, g, b] = [0, 3, 6].map((i) => [...matrixInto(space).slice(i, i + 3), 0]);
     byMatrix(lights as unknown as Planes, [r, g, b], lights as unknown as Planes, n);

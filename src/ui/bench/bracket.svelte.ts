@@ -167,7 +167,7 @@ export class Bracket {
     const picture = document?.pictures.find(({ id }) => id === session.cursor.picture.id);
     const way = picture && stepsTo(picture.steps, outPlace);
     if (!document || !picture || !way) return null;
-    const { head, steps } = session.resolverOf(document).whole(picture);
+    const { head, steps } = session.files.resolverOf(document).whole(picture);
     return {
       ...{ head, steps, at: outPlace, hold: session.cursor.stepId, levels: session.cursor.head.levels },
       pins: pinsRead(way, pinsOf(document, picture.id)),

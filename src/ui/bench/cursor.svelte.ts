@@ -16,6 +16,7 @@ import { headKind, type HeadShape } from '$core/heads';
 import { pictureGeometry } from '$core/path/plan';
 import { encodingAfter } from '$core/path/shape';
 import type { Shown } from '../viewer/shown';
+import type { DocumentFiles } from './document-files.svelte';
 import type { OpenPictures } from './open-pictures.svelte';
 
 /** What is gone through. */
@@ -23,8 +24,7 @@ interface Gone {
   readonly document: KrombaDocument;
   readonly resolver: Resolver;
   readonly pictures: OpenPictures;
-  /** Content hash of each frame's file, by frame id. */
-  readonly files: Readonly<Record<string, string>>;
+  readonly files: Pick<DocumentFiles, 'hashes'>;
 }
 
 /** Where a document is worked on: the picture, the step, and what stands before and after it. */
@@ -59,7 +59,7 @@ export class Cursor {
       .frames(head)
       .flatMap(({ id }) => {
         const frame = document.frames.find((f) => f.id === id);
-        const opened = pictures.open(frameKey(files[id], frame));
+        const opened = pictures.open(frameKey(files.hashes[id], frame));
         return opened && frame ? [{ frame, opened }] : [];
       });
   });

@@ -45,7 +45,7 @@ function takenWith({ document, files, pictures }: Session, { head }: Picture): T
   const [one, ...others] = headKind(head.kind).frames(head);
   const frame = one && document.frames.find((f) => f.id === one.id);
   if (!frame || others.length > 0) return null;
-  return takenOf(pictures.open(frameKey(files[frame.id], frame))?.frame.fits, frame.file);
+  return takenOf(pictures.open(frameKey(files.hashes[frame.id], frame))?.frame.fits, frame.file);
 }
 
 /** The frames that inputs are read from, as keys. */

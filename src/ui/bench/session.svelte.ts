@@ -4,22 +4,15 @@ import {
   findStep,
   framesOf,
   freeName,
-  LONGEST_NAME,
   parseDocument,
-  Resolver,
   type KrombaDocument,
   type PictureSource,
   type SourcePicture,
   type Step
 } from '$core/document';
 import { change, redone, undone, type HistoryEntry, type Recipe } from '$core/document/history';
-import type { Encoding } from '$core/colour';
 import type { Bundle } from '$core/files/bundle';
-import type { Table } from '$core/lut/table';
-import { takenOf } from '$core/files/fits/told';
-import { ownFileName } from '$core/files/file-names';
 import type { PictureShape } from '$core/path/shape';
-import { brightness } from '$core/raster/frame';
 import {
   LostDocumentError,
   type Library,
@@ -27,10 +20,10 @@ import {
   type Looking,
   type StoredDocument
 } from '$storage/library';
-import { openTables, renewThumbnail, type NamedFile } from '../add-document';
-import { openFrame, openTable, tabs, takeFile, takeTable } from '../services';
+import { renewThumbnail, type NamedFile } from '../add-document';
+import { tabs } from '../services';
 import { Cursor } from './cursor.svelte';
-import { newId } from './names';
+import { DocumentFiles } from './document-files.svelte';
 import { OpenPictures } from './open-pictures.svelte';
 import { movedElsewhere } from './pins';
 import { Saving } from './saving.svelte';
@@ -39,16 +32,6 @@ import { NOT_HERE, Presence } from './presence.svelte';
 const THUMBNAIL_AFTER = 1500;
 /** Repeated steps on one field within this time are one entry of the history. */
 const SAME_GESTURE = 1200;
-
-/** The file of a frame as the library keeps it. @throws Error in words for a person where it is not there */
-async function keptFile(library: Library, stored: StoredDocument, hash: string): Promise<Blob> {
-  const kept = await library.file(hash);
-  if (kept) return kept;
-  const id = Object.keys(stored.files).find((frame) => stored.files[frame] === hash);
-  const { frames, tables } = stored.document;
-  const file = [...frames, ...tables].find((f) => f.id === id)?.file ?? 'of a frame';
-  throw new Error(`The file “${file}” is missing from this browser’s storage.`);
-}
 
 /** Content hashes of the frames that the head of a picture is read from. */
 const headFrames = ({ head }: Pick<PictureSource, 'head'>): string[] => framesOf([{ head, steps: [] }]);
@@ -75,8 +58,6 @@ export class Session {
   readonly saving: Saving;
   /** What this tab is to the document beside other tabs. */
   readonly presence: Presence;
-  /** The frames' files, so that they can be written anew where the storage has lost them. */
-  private readonly contents = new Map<string, Blob>();
   /** Why a picture of the document can't be shown, in words for a person. */
   pictureProblem = $state('');
   /** The picture whose frame is being opened. */
@@ -86,14 +67,11 @@ export class Session {
   /** What a person is told after something was done. */
   notice = $state('');
   readonly pictures: OpenPictures;
+  readonly files: DocumentFiles;
   /** How it is looked at, to be found again. */
   looking = $state.raw<Looking>({});
   /** Pictures that are seen beside the one that is worked on. */
   private seen: readonly string[] = [];
-  /** Content hash of each frame's and table's file, by id. */
-  files = $state.raw<Readonly<Record<string, string>>>({});
-  /** The document's tables that are open, by id. */
-  tables = $state.raw<ReadonlyMap<string, Table>>(new Map());
   private history = $state.raw<readonly HistoryEntry[]>([]);
   private position = $state(0);
   /** Changes are only supposed, while something is tried. */
@@ -101,7 +79,7 @@ export class Session {
   private gesture: { key: string; base: KrombaDocument; at: number } | null = null;
   private thumbnailTimer = 0;
 
-  readonly resolver = $derived(new Resolver(this.document, this.files, this.tables));
+  readonly resolver = $derived.by(() => this.files.resolverOf(this.document));
   /** Where it is worked on. */
   readonly cursor: Cursor;
   readonly undoLabel = $derived(this.position > 0 ? this.history[this.position - 1].label : null);
@@ -120,7 +98,8 @@ export class Session {
     history: readonly HistoryEntry[]
   ) {
     this.presence = new Presence(this, library, stored.id);
-    this.pictures = new OpenPictures((hash) => keptFile(library, this.stored, hash));
+    this.files = new DocumentFiles(library);
+    this.pictures = new OpenPictures((hash) => this.files.read(hash, this.stored));
     this.saving = new Saving({
       write: (from) => this.write(from),
       mayWrite: () => this.presence.editing,
@@ -129,7 +108,7 @@ export class Session {
       }
     });
     this.document = stored.document;
-    this.files = stored.files;
+    this.files.hashes = stored.files;
     this.history = history;
     this.position = stored.position;
     this.cursor = new Cursor(this);
@@ -155,25 +134,16 @@ export class Session {
     session.pictures.shapeOfHead(session.cursor.source.head);
     await session.presence.begin();
     void session.openBeside();
-    void session.holdContents();
+    void session.files.holdContents();
     return session;
   }
 
   /** Opens the tables of a document before it is shown. One that can't be read is told; its steps wait for it. */
   private async openTables(stored: StoredDocument): Promise<void> {
     try {
-      this.tables = await openTables(stored, (hash) => keptFile(this.library, stored, hash));
+      await this.files.openTables(stored);
     } catch (error) {
       this.pictureProblem = `${(error as Error).message} Steps that take it can’t be computed; all else works.`;
-    }
-  }
-
-  /** Gets hold of the frames' files; a file that nobody reads costs nothing. */
-  private async holdContents(): Promise<void> {
-    for (const hash of Object.values(this.files)) {
-      if (this.contents.has(hash)) continue;
-      const content = await this.library.file(hash).catch(() => null);
-      if (content) this.contents.set(hash, content);
     }
   }
 
@@ -186,13 +156,13 @@ export class Session {
     stored = current(stored);
     await this.openTables(stored);
     this.stored = stored;
-    this.files = stored.files;
+    this.files.hashes = stored.files;
     this.document = stored.document;
     this.history = history;
     this.position = stored.position;
     this.gesture = null;
     this.saving.settle();
-    void this.holdContents();
+    void this.files.holdContents();
     if (!this.document.pictures.some((p) => p.id === this.cursor.pictureId)) await this.leaveMissing();
     else if (this.cursor.stepId !== null && !this.cursor.step)
       this.cursor.stepId = this.cursor.picture.steps.at(-1)?.id ?? null;
@@ -201,21 +171,15 @@ export class Session {
 
   /** Writes the document, its history and its files whole. @throws StorageError */
   async putBack(): Promise<void> {
-    await this.holdContents();
+    await this.files.holdContents();
     this.saving.drop();
-    this.stored = await this.library.putBack(this.snapshot(), this.history, this.contents);
+    this.stored = await this.library.putBack(this.snapshot(), this.history, this.files.contents);
     this.saving.settle();
   }
 
   /** The document with what belongs to it, to be handed on as a file. */
   async asBundle(): Promise<Bundle> {
-    await this.holdContents();
-    const files = new Map<string, Blob>();
-    for (const { id } of [...this.document.frames, ...this.document.tables]) {
-      const content = this.contents.get(this.files[id]);
-      if (content) files.set(id, content);
-    }
-    return { document: this.document, files };
+    return { document: this.document, files: await this.files.of(this.document) };
   }
 
   private snapshot(): StoredDocument {
@@ -223,7 +187,7 @@ export class Session {
     return {
       ...this.stored,
       document: this.document,
-      files: this.files,
+      files: this.files.hashes,
       position: this.position,
       selection: { picture: this.cursor.picture.id, step: this.cursor.stepId, looking: this.looking },
       modifiedAt: modified ? Date.now() : this.stored.modifiedAt
@@ -279,52 +243,19 @@ export class Session {
    */
   addFrames(given: readonly NamedFile[]): Promise<string[]> {
     if (!this.mayChange()) return Promise.reject(new Error(NOT_HERE[this.presence.state as 'following']));
-    return tabs.adding(() => this.takeFrames(given));
-  }
-
-  private async takeFrames(given: readonly NamedFile[]): Promise<string[]> {
-    const taken: {
-      name: string;
-      file: string;
-      hash: string;
-      light: number;
-      ofSky: boolean;
-      encoding: Encoding;
-    }[] = [];
-    const names = new Set(this.document.frames.map((f) => f.file));
-    const hashes: string[] = [];
-    for (const { name, file: content } of given) {
-      const hash = await takeFile(this.library, content);
-      const { frame } = await openFrame(hash, () => Promise.resolve(content));
-      hashes.push(hash);
-      const own = ownFileName(name, names);
-      names.add(own);
-      const { encoding } = frame;
-      taken.push({
-        name: (frame.fits && takenOf(frame.fits, own).filter) || own.replace(/\.[^.]+$/, '') || own,
-        file: own,
-        hash,
-        light: brightness(frame),
-        ofSky: frame.fits !== undefined,
-        encoding
+    return tabs.adding(async () => {
+      const taken = await this.files.takeFrames(given, this.document);
+      this.change(taken.length === 1 ? 'Add a frame' : `Add ${taken.length} frames`, (draft) => {
+        for (const { frame, picture, name, file, encoding } of taken) {
+          draft.frames.push({ id: frame, name, file, encoding });
+          const free = freeName(draft.pictures, name);
+          draft.pictures.push({ id: picture, name: free, head: { kind: 'frame', frame }, steps: [] });
+        }
       });
-    }
-    // Frames of the sky stay as they were given.
-    if (!taken.every(({ ofSky }) => ofSky)) taken.sort((a, b) => a.light - b.light);
-    const parts = taken.map((t) => ({ ...t, frame: newId('f'), picture: newId('p') }));
-    this.files = { ...this.files, ...Object.fromEntries(parts.map((p) => [p.frame, p.hash])) };
-    this.stored = { ...this.stored, files: this.files };
-    this.change(parts.length === 1 ? 'Add a frame' : `Add ${parts.length} frames`, (draft) => {
-      for (const { frame, picture, name, file, encoding } of parts) {
-        draft.frames.push({ id: frame, name, file, encoding });
-        const free = freeName(draft.pictures, name);
-        draft.pictures.push({ id: picture, name: free, head: { kind: 'frame', frame }, steps: [] });
-      }
+      // Until a document that names them is written, nobody may take the files away.
+      await this.saving.flush();
+      return taken.map(({ picture }) => picture);
     });
-    given.forEach(({ file }, i) => this.contents.set(hashes[i], file));
-    // Until a document that names them is written, nobody may take the files away.
-    await this.saving.flush();
-    return parts.map((p) => p.picture);
   }
 
   /**
@@ -332,66 +263,17 @@ export class Session {
    * @param use what is done with it, by its id, in the same change
    * @returns its id @throws FileError, StorageError or Error in words for a person; nothing is added then
    */
-  addTable(
-    { name, file }: NamedFile,
-    use: (draft: Parameters<Recipe>[0], id: string) => void
-  ): Promise<string> {
+  addTable(given: NamedFile, use: (draft: Parameters<Recipe>[0], id: string) => void): Promise<string> {
     if (!this.mayChange()) return Promise.reject(new Error(NOT_HERE[this.presence.state as 'following']));
     return tabs.adding(async () => {
-      const hash = await takeTable(this.library, file);
-      const known = this.document.tables.find(({ id }) => this.files[id] === hash);
-      if (known) {
-        this.change('Choose a table', (draft) => use(draft, known.id));
-        return known.id;
-      }
-      const id = newId('t');
-      const table = await openTable(hash, () => Promise.resolve(file));
-      this.files = { ...this.files, [id]: hash };
-      this.stored = { ...this.stored, files: this.files };
-      this.tables = new Map(this.tables).set(id, table);
-      const own = ownFileName(
-        name,
-        new Set([...this.document.frames, ...this.document.tables].map((f) => f.file))
-      );
-      const title = table.title.trim() || own.replace(/\.[^.]+$/, '') || own;
-      const called = freeName(this.document.tables, title.slice(0, LONGEST_NAME));
-      this.change('Add a table', (draft) => {
-        draft.tables.push({ id, name: called, file: own });
+      const { id, name, file, known } = await this.files.takeTable(given, this.document);
+      this.change(known ? 'Choose a table' : 'Add a table', (draft) => {
+        if (!known) draft.tables.push({ id, name, file });
         use(draft, id);
       });
-      this.contents.set(hash, file);
-      await this.saving.flush();
+      if (!known) await this.saving.flush();
       return id;
     });
-  }
-
-  /** Has tables at hand that a change is about to name. */
-  hold(
-    tables: readonly {
-      readonly id: string;
-      readonly hash: string;
-      readonly table: Table;
-      readonly file: Blob;
-    }[]
-  ): void {
-    if (tables.length === 0) return;
-    this.files = { ...this.files, ...Object.fromEntries(tables.map(({ id, hash }) => [id, hash])) };
-    this.stored = { ...this.stored, files: this.files };
-    this.tables = new Map([...this.tables, ...tables.map(({ id, table }) => [id, table] as const)]);
-    for (const { hash, file } of tables) this.contents.set(hash, file);
-  }
-
-  /** What puts beside the steps of a supposed document what they refer to, with tables that only it has. */
-  resolverOf(
-    document: KrombaDocument,
-    held: readonly { readonly id: string; readonly hash: string; readonly table: Table }[] = []
-  ): Resolver {
-    const files = { ...this.files, ...Object.fromEntries(held.map(({ id, hash }) => [id, hash])) };
-    return new Resolver(
-      document,
-      files,
-      new Map([...this.tables, ...held.map(({ id, table }) => [id, table] as const)])
-    );
   }
 
   /** Goes to another picture of the document, with its last step selected; its frame is opened where it has another. */

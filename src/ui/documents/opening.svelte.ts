@@ -1,4 +1,5 @@
 import { goto } from '$app/navigation';
+import { withoutExtension } from '$core/files/file-names';
 import type { Library } from '$storage/library';
 import { addDocument, addExposures, addFrames, addUnseen, type NamedFile } from '../add-document';
 import type { Sample } from './SampleList.svelte';
@@ -11,7 +12,7 @@ export interface Problem {
 /** Files that hold frames of the sky, by their names. */
 const FRAME_OF_SKY = /\.(fits?|fts)(\.gz|\.fz)?$/i;
 
-const titleOf = ([{ name }]: readonly File[]): string => name.replace(/\.[^.]+$/, '');
+const titleOf = ([{ name }]: readonly File[]): string => withoutExtension(name);
 
 const cancelled = (error: unknown): boolean => (error as Error).name === 'AbortError';
 

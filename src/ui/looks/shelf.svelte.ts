@@ -184,7 +184,7 @@ export class Shelf {
   /** Keeps a look of a document. */
   save(session: Session, look: Look): Promise<void> {
     return this.doing(async () => {
-      const files = Object.fromEntries((look.tables ?? []).map(({ id }) => [id, session.files[id]]));
+      const files = Object.fromEntries((look.tables ?? []).map(({ id }) => [id, session.files.hashes[id]]));
       const fresh = await this.keep([{ look, files }]);
       session.notice =
         fresh > 0 ? `“${look.name}” is on the shelf.` : 'A look that does the same is on the shelf already.';
@@ -359,7 +359,7 @@ export class Shelf {
     return this.doing(async () => {
       const tables = await this.tablesOf(one);
       const ids = tableIds(session, tables);
-      session.hold([...tables].map(([id, opened]) => ({ id: ids.get(id)!, ...opened })));
+      session.files.hold([...tables].map(([id, opened]) => ({ id: ids.get(id)!, ...opened })));
       const groups = new Map<string, string | null>();
       const recipe = this.recipe(session, one, tables, pictures, (picture, group) =>
         groups.set(picture, group)
@@ -397,7 +397,7 @@ export class Shelf {
     if (!document || !picture) return null;
     const ids = tableIds(session, tables);
     const held = [...tables].map(([own, { hash, table }]) => ({ id: ids.get(own)!, hash, table }));
-    const { head, steps, pins } = session.resolverOf(document, held).whole(picture);
+    const { head, steps, pins } = session.files.resolverOf(document, held).whole(picture);
     return { name, head, steps: stepsTo(steps, 'end') ?? [], pins };
   }
 }
@@ -405,7 +405,7 @@ export class Shelf {
 /** The ids that a look's tables have in a document: of those of the same content, where it has them. */
 function tableIds(session: Session, tables: OpenedTables): Map<string, string> {
   const ids = [...tables].map(([own, { hash }]): [string, string] => {
-    const known = session.document.tables.find(({ id }) => session.files[id] === hash);
+    const known = session.document.tables.find(({ id }) => session.files.hashes[id] === hash);
     return [own, known?.id ?? `t-${hash.slice(0, 8)}`];
   });
   return new Map(ids);

@@ -64,7 +64,7 @@
     try {
       for (const frame of session.document.frames) {
         doing = `Looking at ${frame.name} …`;
-        const key = frameKey(session.files[frame.id], frame);
+        const key = frameKey(session.files.hashes[frame.id], frame);
         const head = headOf(key, frame.encoding);
         const { opened, planes } = await session.pictures.withOpen([key], signal, async ([opened]) => {
           const planes = await statisticsInParts(pool, head, opened, { priority: 4, signal });

@@ -14,7 +14,7 @@
   const params = $derived(paramsOf(op, step));
   const { tables } = $derived(session.document);
   const chosen = $derived(tables.find(({ id }) => id === params.table));
-  const opened = $derived(params.table === null ? undefined : session.tables.get(params.table));
+  const opened = $derived(params.table === null ? undefined : session.files.tables.get(params.table));
 
   async function saveUntouched(): Promise<void> {
     const { bytes } = await pool.run('writeTable', { table: null, as: 'png' }, { priority: 4 });
