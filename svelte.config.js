@@ -5,7 +5,9 @@ import { vitePreprocess } from '@sveltejs/vite-plugin-svelte';
 export default {
   preprocess: vitePreprocess(),
   kit: {
-    adapter: adapter(),
+    // Packing all of it takes half of the build's time. It is served to this machine; on any other its shared memory wants https, and what
+    // stands in front of it for that packs as well.
+    adapter: adapter({ precompress: false }),
     // Scripts by their hashes alone; styles are set on elements by the components. Nothing is asked of another origin.
     csp: {
       mode: 'hash',

@@ -5,10 +5,15 @@ import { BaseSequencer, type TestSpecification } from 'vitest/node';
 
 const folder = (name: string): string => fileURLToPath(new URL(`src/${name}`, import.meta.url));
 
-/** What computes alone, and keeps nothing. */
-const COMPUTING = ['src/core/**/*.test.ts', 'demo/**/*.test.ts'];
+/** What keeps nothing, and puts nothing in the place of a module or of what the browser has. */
+const TOGETHER = [
+  'src/{core,engine,server}/**/*.test.ts',
+  'src/ui/*.test.ts',
+  'src/ui/{graph,many,path,where,work-pane}/*.test.ts',
+  'demo/**/*.test.ts'
+];
 /** What of it looks at memory. */
-const ALONE = ['src/core/files/hostile.test.ts', 'src/core/kernels/arena.test.ts'];
+const OF_MEMORY = ['src/core/files/hostile.test.ts', 'src/core/kernels/arena.test.ts'];
 
 /** What takes long though its file is small: the others fill up all workers to the end. */
 const LONG = ['demo/denoise.test.ts'];
@@ -38,11 +43,15 @@ export default defineConfig({
       {
         extends: true,
         // Its modules are read once, and not by each file anew.
-        test: { name: 'computing', include: COMPUTING, exclude: ALONE, isolate: false }
+        test: { name: 'together', include: TOGETHER, exclude: OF_MEMORY, isolate: false }
       },
       {
         extends: true,
-        test: { name: 'alone', include: [...ALONE, 'src/!(core)/**/*.test.ts', 'scripts/**/*.test.ts'] }
+        test: { name: 'alone', include: ['src/**/*.test.ts', 'scripts/**/*.test.ts'], exclude: TOGETHER }
+      },
+      {
+        extends: true,
+        test: { name: 'of memory', include: OF_MEMORY }
       }
     ],
     setupFiles: ['src/core/kernels/fail-where-short.ts'],
