@@ -1,7 +1,6 @@
 import { fileURLToPath } from 'node:url';
 import { svelte } from '@sveltejs/vite-plugin-svelte';
 import { defineConfig } from 'vitest/config';
-import { BaseSequencer, type TestSpecification } from 'vitest/node';
 
 const folder = (name: string): string => fileURLToPath(new URL(`src/${name}`, import.meta.url));
 
@@ -14,16 +13,6 @@ const TOGETHER = [
 ];
 /** What of it looks at memory. */
 const OF_MEMORY = ['src/core/files/hostile.test.ts', 'src/core/kernels/arena.test.ts'];
-
-/** What takes long though its file is small: the others fill up all workers to the end. */
-const LONG = ['demo/denoise.test.ts'];
-class LongestFirst extends BaseSequencer {
-  override async sort(files: TestSpecification[]): Promise<TestSpecification[]> {
-    const isLong = ({ moduleId }: TestSpecification): boolean => LONG.some((name) => moduleId.endsWith(name));
-    const sorted = await super.sort(files);
-    return [...sorted.filter(isLong), ...sorted.filter((file) => !isLong(file))];
-  }
-}
 
 export default defineConfig({
   plugins: [svelte()],
@@ -38,7 +27,6 @@ export default defineConfig({
   test: {
     // It would leave one core to nobody: there is no watching here.
     maxWorkers: '100%',
-    sequence: { sequencer: LongestFirst },
     projects: [
       {
         extends: true,

@@ -2,6 +2,7 @@
   import { goto } from '$app/navigation';
   import { Button, InlineLoading } from 'carbon-components-svelte';
   import { leave, openLibrary, whenLeft } from '../services';
+  import { letGoOfKept } from '../viewer/bitmaps';
   import BenchScreen from './BenchScreen.svelte';
   import { takeTold } from '../add-document';
   import { Session } from './session.svelte';
@@ -28,6 +29,7 @@
     void open();
     return () => {
       leaving.abort();
+      letGoOfKept();
       if (session) leave(session.close());
     };
   });

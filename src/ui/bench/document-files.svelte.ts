@@ -19,22 +19,36 @@ interface HeldTable {
   readonly table: Table;
 }
 
-/** A file that was taken for a frame, with the ids of the frame and of its picture. */
-interface TakenFrame {
-  readonly frame: string;
-  readonly picture: string;
-  readonly name: string;
-  readonly file: string;
+/** A file that was taken and that the document does not name yet, under the id that it will have. */
+export interface TakenFile {
+  readonly id: string;
   readonly hash: string;
-  readonly encoding: Encoding;
+  readonly file: Blob;
+  /** The file's name as it was given. */
+  readonly given: string;
 }
 
-/** A file that was taken for a table; `known` where the document has it already. */
-interface TakenTable {
-  readonly id: string;
-  readonly name: string;
-  readonly file: string;
-  readonly known: boolean;
+interface TakenFrame extends TakenFile {
+  /** Of its picture. */
+  readonly picture: string;
+  readonly encoding: Encoding;
+  /** What it is called, with its file's name in the document. */
+  readonly title: (file: string) => string;
+}
+
+interface TakenTable extends TakenFile, HeldTable {}
+
+/** What a file may be called that comes to those of a document. */
+export const fileNameIn = (
+  { frames, tables }: Pick<KrombaDocument, 'frames' | 'tables'>,
+  given: string
+): string => ownFileName(given, new Set([...frames, ...tables].map((f) => f.file)));
+
+/** What a table and its file are called that come to those of a document: the table as its file says, where it does. */
+export function tableNames(to: KrombaDocument, { given, table }: TakenTable): { name: string; file: string } {
+  const file = fileNameIn(to, given);
+  const title = table.title.trim() || withoutExtension(file);
+  return { name: freeName(to.tables, title.slice(0, LONGEST_NAME)), file };
 }
 
 /** The files that belong to a document: what they are known by, and what is open of them. */
@@ -82,12 +96,17 @@ export class DocumentFiles {
     return files;
   }
 
-  /** Has tables at hand that a change is about to name. */
-  hold(held: readonly (HeldTable & { readonly file: Blob })[]): void {
-    if (held.length === 0) return;
-    this.hashes = this.hashesWith(held);
-    this.tables = this.tablesWith(held);
+  /** Has files at hand that a change is about to name. @returns what lets go of them, if nothing else has changed */
+  hold(held: readonly (Omit<TakenFile, 'given'> & Partial<HeldTable>)[]): () => void {
+    const { hashes, tables } = this;
+    if (held.length > 0) {
+      this.hashes = this.hashesWith(held);
+      this.tables = this.tablesWith(
+        held.flatMap(({ id, hash, table }) => (table ? [{ id, hash, table }] : []))
+      );
+    }
     for (const { hash, file } of held) this.contents.set(hash, file);
+    return () => Object.assign(this, { hashes, tables });
   }
 
   /** What puts beside the steps of a document what they refer to, with tables that only it has. */
@@ -104,45 +123,30 @@ export class DocumentFiles {
   }
 
   /**
-   * Takes image files for frames of a document, the darkest first; frames of the sky stay as they were given.
+   * Takes image files for frames, the darkest first; frames of the sky stay as they were given.
    * @throws FileError or StorageError; none is taken then
    */
-  async takeFrames(given: readonly NamedFile[], { frames }: KrombaDocument): Promise<TakenFrame[]> {
-    const taken: (TakenFrame & {
-      readonly light: number;
-      readonly ofSky: boolean;
-      readonly content: Blob;
-    })[] = [];
-    const names = new Set(frames.map((f) => f.file));
-    for (const { name, file: content } of given) {
-      const hash = await takeFile(this.library, content);
-      const { frame } = await openFrame(hash, () => Promise.resolve(content));
-      const file = ownFileName(name, names);
-      names.add(file);
+  async takeFrames(given: readonly NamedFile[]): Promise<TakenFrame[]> {
+    const taken: { readonly taken: TakenFrame; readonly light: number; readonly ofSky: boolean }[] = [];
+    for (const { name, file } of given) {
+      const hash = await takeFile(this.library, file);
+      const { frame } = await openFrame(hash, () => Promise.resolve(file));
+      const { fits, encoding } = frame;
+      const title = (own: string): string => (fits && takenOf(fits, own).filter) || withoutExtension(own);
       taken.push({
-        ...{ frame: newId('f'), picture: newId('p'), file, hash, content, encoding: frame.encoding },
-        name: (frame.fits && takenOf(frame.fits, file).filter) || withoutExtension(file),
+        taken: { id: newId('f'), picture: newId('p'), hash, file, given: name, encoding, title },
         light: brightness(frame),
-        ofSky: frame.fits !== undefined
+        ofSky: fits !== undefined
       });
     }
     if (!taken.every(({ ofSky }) => ofSky)) taken.sort((a, b) => a.light - b.light);
-    this.hashes = this.hashesWith(taken.map(({ frame, hash }) => ({ id: frame, hash })));
-    for (const { hash, content } of taken) this.contents.set(hash, content);
-    return taken;
+    return taken.map((one) => one.taken);
   }
 
-  /** Takes a file for a table of a document, where it is not there yet. @throws FileError or StorageError */
-  async takeTable({ name, file }: NamedFile, document: KrombaDocument): Promise<TakenTable> {
+  /** Takes a file for a table. @throws FileError or StorageError */
+  async takeTable({ name, file }: NamedFile): Promise<TakenTable> {
     const hash = await takeTable(this.library, file);
-    const known = document.tables.find(({ id }) => this.hashes[id] === hash);
-    if (known) return { ...known, known: true };
-    const id = newId('t');
     const table = await openTable(hash, () => Promise.resolve(file));
-    this.hold([{ id, hash, table, file }]);
-    const own = ownFileName(name, new Set([...document.frames, ...document.tables].map((f) => f.file)));
-    const title = table.title.trim() || withoutExtension(own);
-    const called = freeName(document.tables, title.slice(0, LONGEST_NAME));
-    return { id, name: called, file: own, known: false };
+    return { id: newId('t'), hash, file, given: name, table };
   }
 }

@@ -23,7 +23,7 @@ import {
 import { renewThumbnail, type NamedFile } from '../add-document';
 import { tabs } from '../services';
 import { Cursor } from './cursor.svelte';
-import { DocumentFiles } from './document-files.svelte';
+import { DocumentFiles, fileNameIn, tableNames, type TakenFile } from './document-files.svelte';
 import { OpenPictures } from './open-pictures.svelte';
 import { movedElsewhere } from './pins';
 import { Saving } from './saving.svelte';
@@ -242,18 +242,18 @@ export class Session {
    * @returns ids of the pictures @throws FileError, StorageError or Error in words for a person; nothing is added then
    */
   addFrames(given: readonly NamedFile[]): Promise<string[]> {
-    if (!this.mayChange()) return Promise.reject(new Error(NOT_HERE[this.presence.state as 'following']));
-    return tabs.adding(async () => {
-      const taken = await this.files.takeFrames(given, this.document);
-      this.change(taken.length === 1 ? 'Add a frame' : `Add ${taken.length} frames`, (draft) => {
-        for (const { frame, picture, name, file, encoding } of taken) {
-          draft.frames.push({ id: frame, name, file, encoding });
+    return this.adding(async () => {
+      const taken = await this.files.takeFrames(given);
+      const label = taken.length === 1 ? 'Add a frame' : `Add ${taken.length} frames`;
+      this.enter(label, taken, (draft) => {
+        for (const { id, picture, given, title, encoding } of taken) {
+          const file = fileNameIn(draft, given);
+          const name = title(file);
+          draft.frames.push({ id, name, file, encoding });
           const free = freeName(draft.pictures, name);
-          draft.pictures.push({ id: picture, name: free, head: { kind: 'frame', frame }, steps: [] });
+          draft.pictures.push({ id: picture, name: free, head: { kind: 'frame', frame: id }, steps: [] });
         }
       });
-      // Until a document that names them is written, nobody may take the files away.
-      await this.saving.flush();
       return taken.map(({ picture }) => picture);
     });
   }
@@ -264,16 +264,41 @@ export class Session {
    * @returns its id @throws FileError, StorageError or Error in words for a person; nothing is added then
    */
   addTable(given: NamedFile, use: (draft: Parameters<Recipe>[0], id: string) => void): Promise<string> {
-    if (!this.mayChange()) return Promise.reject(new Error(NOT_HERE[this.presence.state as 'following']));
-    return tabs.adding(async () => {
-      const { id, name, file, known } = await this.files.takeTable(given, this.document);
-      this.change(known ? 'Choose a table' : 'Add a table', (draft) => {
-        if (!known) draft.tables.push({ id, name, file });
+    return this.adding(async () => {
+      const taken = await this.files.takeTable(given);
+      // Looked for only now: another may have come while this one was read.
+      const known = this.document.tables.find(({ id }) => this.files.hashes[id] === taken.hash);
+      const { id } = known ?? taken;
+      this.enter(known ? 'Choose a table' : 'Add a table', [{ ...taken, id }], (draft) => {
+        if (!known) draft.tables.push({ id, ...tableNames(draft, taken) });
         use(draft, id);
       });
-      if (!known) await this.saving.flush();
       return id;
     });
+  }
+
+  /** Until a document that names them is written, nobody may take away the files that `work` brings. */
+  private adding<T>(work: () => Promise<T>): Promise<T> {
+    if (!this.mayChange()) return Promise.reject(this.refused());
+    return tabs.adding(async () => {
+      const added = await work();
+      await this.saving.flush();
+      return added;
+    });
+  }
+
+  /** Makes a change that names files which were taken. @throws Error in words for a person where it is not made */
+  private enter(label: string, taken: readonly TakenFile[], recipe: Recipe): void {
+    const letGo = this.files.hold(taken);
+    if (this.change(label, recipe)) return;
+    letGo();
+    throw this.refused();
+  }
+
+  private refused(): Error {
+    const error = new Error(`${this.refusal.replace(/\.$/, '')}.`);
+    this.refusal = '';
+    return error;
   }
 
   /** Goes to another picture of the document, with its last step selected; its frame is opened where it has another. */

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import type { Attachment } from 'svelte/attachments';
   import type { Library } from '$storage/library';
 
   interface Props {
@@ -16,7 +17,7 @@
 
   let place: HTMLElement;
   let seen = $state(false);
-  let image = $state('');
+  let picture = $state.raw<ImageBitmap | null>(null);
 
   // A picture is read and decoded only while its card is near to view: there may be hundreds.
   $effect(() => {
@@ -30,25 +31,39 @@
   $effect(() => {
     if (!seen) return;
     void change;
-    let url = '';
     let ended = false;
     library
       ?.thumbnail(of)
-      .then((blob) => {
-        if (blob && !ended) image = url = URL.createObjectURL(blob);
+      .then((blob) => blob && createImageBitmap(blob))
+      .then((bitmap) => {
+        if (ended) bitmap?.close();
+        else picture = bitmap;
       })
       // A small picture that can't be read is one that is not there yet.
       .catch(() => undefined);
-    return () => {
-      ended = true;
-      image = '';
-      URL.revokeObjectURL(url);
-    };
+    return () => (ended = true);
   });
+  $effect(() => {
+    if (!seen) picture = null;
+  });
+
+  /** Of an image element the browser would keep what it decoded long after it is gone; a canvas is given back at once. */
+  const draw =
+    (bitmap: ImageBitmap): Attachment<HTMLCanvasElement> =>
+    (canvas) => {
+      canvas.width = bitmap.width;
+      canvas.height = bitmap.height;
+      canvas.getContext('2d')?.drawImage(bitmap, 0, 0);
+      // As soon as it is drawn: it is never drawn again.
+      bitmap.close();
+      return () => (canvas.width = canvas.height = 0);
+    };
 </script>
 
 <span class="place" bind:this={place}>
-  {#if seen && image}<img src={image} alt="" />{:else if seen}<span class="none">no picture yet</span>{/if}
+  {#if seen && picture}<canvas aria-hidden="true" {@attach draw(picture)}></canvas>{:else if seen}<span
+      class="none">no picture yet</span
+    >{/if}
 </span>
 
 <style>
@@ -57,7 +72,7 @@
     grid-template: 100% / 100%;
     height: 100%;
   }
-  img {
+  canvas {
     width: 100%;
     height: 100%;
     object-fit: contain;

@@ -18,6 +18,7 @@ import { ownLooks } from '$core/looks/own';
 import type { Table } from '$core/lut/table';
 import { lut } from '$core/ops/lut';
 import type { Library, StoredLook } from '$storage/library';
+import { fileNameIn } from '../bench/document-files.svelte';
 import { newId } from '../bench/names';
 import type { Session } from '../bench/session.svelte';
 import { ranked } from '../path/search';
@@ -342,8 +343,7 @@ export class Shelf {
       for (const { id, name, file } of look.tables ?? []) {
         const own = naming.tableId(id);
         if (draft.tables.some((t) => t.id === own)) continue;
-        const taken = new Set([...draft.frames, ...draft.tables].map((f) => f.file));
-        draft.tables.push({ id: own, name: freeName(draft.tables, name), file: ownFileName(file, taken) });
+        draft.tables.push({ id: own, name: freeName(draft.tables, name), file: fileNameIn(draft, file) });
       }
       for (const id of pictures) {
         const picture = draft.pictures.find((p) => p.id === id);

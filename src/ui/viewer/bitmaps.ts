@@ -30,3 +30,6 @@ export function keep(key: string, bitmap: ImageBitmap): void {
   hold(bitmap);
   kept.set(key, bitmap);
 }
+
+/** Lets go of the newest, as a document is left: only what a view still draws from stays, until that closes. */
+export const letGoOfKept = (): void => kept.clear();

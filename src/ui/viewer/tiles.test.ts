@@ -40,6 +40,7 @@ vi.mock('../services', () => ({
   }
 }));
 const { TileView } = await import('./tiles');
+const { letGoOfKept } = await import('./bitmaps');
 
 const size = (width: number, height: number): { width: number; height: number } => ({ width, height });
 let count = 0;
@@ -293,6 +294,25 @@ describe('the tiles of a view', () => {
     expect(closed).toHaveBeenCalledTimes(8);
     views[1].close();
     expect(closed).toHaveBeenCalledTimes(8);
+  });
+
+  it('give all their memory back as a document is left, also those that come after', async () => {
+    letGoOfKept();
+    const view = new TileView(1, vi.fn());
+    for (const weight of [0.1, 0.2]) {
+      view.show(shown(weight), middle, square);
+      for (const tile of asked.splice(0)) await tile.answer();
+    }
+    closed.mockClear();
+    // The view draws from the four of the second change, until it is closed itself.
+    letGoOfKept();
+    expect(closed).toHaveBeenCalledTimes(4);
+    view.show(shown(0.3), middle, square);
+    const late = asked[0].answer();
+    view.close();
+    expect(closed).toHaveBeenCalledTimes(8);
+    await late;
+    expect(closed).toHaveBeenCalledTimes(9);
   });
 
   it('of an older change are taken back where they take too long', () => {

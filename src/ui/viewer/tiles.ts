@@ -242,8 +242,8 @@ export class TileView {
       )
       .then(({ pixels }) => {
         const bitmap = pixels as ImageBitmap;
+        if (this.closed) return bitmap.close();
         keep(key, bitmap);
-        if (this.closed) return;
         this.mosaic.lay(tile, bitmap, turn);
         this.asked.delete(key);
         this.arrived();
