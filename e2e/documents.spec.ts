@@ -1,3 +1,4 @@
+import type { ElementHandle } from '@playwright/test';
 import sharp, { type Sharp } from 'sharp';
 import { damagedFiles, type DamagedFile } from './damaged-files';
 import { begin, expect, reading, settled, test } from './bench-page';
@@ -247,9 +248,13 @@ test('small pictures are there again when their cards come back into view', asyn
   for (let round = 0; round < 3; round++) {
     await cards.first().scrollIntoViewIfNeeded();
     await expect(first).toBeVisible();
-    expect(await first.evaluate((image: HTMLCanvasElement) => image.width)).toBe(300);
+    const drawn = (await first.elementHandle()) as ElementHandle<HTMLCanvasElement>;
+    expect(await drawn.evaluate((canvas) => canvas.width)).toBe(300);
     await cards.last().scrollIntoViewIfNeeded();
     await expect(first).toHaveCount(0);
+    // Its memory is given back at once, not when the browser next tidies up.
+    expect(await drawn.evaluate((canvas) => canvas.width)).toBe(0);
+    await drawn.dispose();
   }
 });
 
