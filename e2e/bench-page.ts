@@ -353,3 +353,25 @@ export const deviation = (values: readonly number[]): number => {
   const m = mean(values);
   return Math.sqrt(mean(values.map((v) => (v - m) ** 2)));
 };
+
+export interface GivenFile {
+  readonly name: string;
+  readonly mimeType: string;
+  readonly buffer: Buffer;
+}
+
+/** Gives files to a page as a person drops or pastes them. */
+export const give = (page: Page, type: 'drop' | 'paste', files: readonly GivenFile[]): Promise<void> =>
+  page.evaluate(
+    ({ type, given }) => {
+      const files = new DataTransfer();
+      for (const { name, mimeType, bytes } of given)
+        files.items.add(new File([new Uint8Array(bytes)], name, { type: mimeType }));
+      const event =
+        type === 'drop'
+          ? new DragEvent('drop', { dataTransfer: files, bubbles: true, cancelable: true })
+          : new ClipboardEvent('paste', { clipboardData: files, bubbles: true });
+      document.body.dispatchEvent(event);
+    },
+    { type, given: files.map(({ buffer, ...file }) => ({ ...file, bytes: [...buffer] })) }
+  );

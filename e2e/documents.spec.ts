@@ -1,7 +1,7 @@
-import type { ElementHandle } from '@playwright/test';
+import type { ElementHandle, Locator } from '@playwright/test';
 import sharp, { type Sharp } from 'sharp';
 import { damagedFiles, type DamagedFile } from './damaged-files';
-import { begin, expect, reading, settled, test } from './bench-page';
+import { addStep, begin, expect, give, reading, settled, test } from './bench-page';
 
 const picture = (colour: string): Promise<Buffer> =>
   sharp({ create: { width: 300, height: 200, channels: 3, background: colour } })
@@ -208,22 +208,9 @@ test('the page has a title and a word without script, and guards what it loads',
 test('a picture is dropped, and one is pasted', async ({ page }) => {
   await page.goto('/');
   await expect(page.getByRole('button', { name: 'Open pictures' })).toBeEnabled();
-  const bytes = [...(await picture('#fa0'))];
-  const give = (type: 'drop' | 'paste'): Promise<void> =>
-    page.evaluate(
-      ({ bytes, type }) => {
-        const files = new DataTransfer();
-        files.items.add(new File([new Uint8Array(bytes)], `${type}ped.png`, { type: 'image/png' }));
-        const event =
-          type === 'drop'
-            ? new DragEvent('drop', { dataTransfer: files, bubbles: true, cancelable: true })
-            : new ClipboardEvent('paste', { clipboardData: files, bubbles: true });
-        document.body.dispatchEvent(event);
-      },
-      { bytes, type }
-    );
+  const buffer = await picture('#fa0');
   for (const type of ['drop', 'paste'] as const) {
-    await give(type);
+    await give(page, type, [{ name: `${type}ped.png`, mimeType: 'image/png', buffer }]);
     await page.waitForURL('**/work/**');
     await expect(page.getByRole('heading', { level: 1 })).toHaveText(`${type}ped`);
     await page.getByRole('link', { name: 'Kromba' }).click();
@@ -256,6 +243,80 @@ test('small pictures are there again when their cards come back into view', asyn
     expect(await drawn.evaluate((canvas) => canvas.width)).toBe(0);
     await drawn.dispose();
   }
+});
+
+/** The colour of a small picture, as its middle has it. */
+const middle = (card: Locator): Promise<number[]> =>
+  card.locator('canvas').evaluate((canvas: HTMLCanvasElement) => {
+    const { data } = canvas.getContext('2d')!.getImageData(canvas.width / 2, canvas.height / 2, 1, 1);
+    return [...data.slice(0, 3)];
+  });
+
+test('a small picture in sight follows its document, and is none where it can’t be read', async ({
+  page
+}) => {
+  await page.goto('/');
+  const buffer = await picture('#e02010');
+  await page
+    .getByLabel('Pictures or Kromba documents')
+    .setInputFiles({ name: 'red.png', mimeType: 'image/png', buffer });
+  await page.waitForURL('**/work/**');
+  await settled(page);
+  const home = await page.context().newPage();
+  await home.goto('/');
+  const card = home.getByRole('list', { name: 'Documents', exact: true }).getByRole('listitem');
+  await expect(card.locator('canvas')).toBeVisible();
+  const near = async (colour: readonly number[]): Promise<boolean> =>
+    (await middle(card)).every((v, c) => Math.abs(v - colour[c]) < 6);
+  expect(await near([0xe0, 0x20, 0x10])).toBe(true);
+  // Red and blue exchanged.
+  await begin(page, 'False colour');
+  await expect.poll(() => near([0x10, 0x20, 0xe0])).toBe(true);
+
+  await home.evaluate(() => {
+    window.createImageBitmap = () => Promise.reject(new DOMException('It can’t be decoded.'));
+  });
+  await addStep(page, 'Invert');
+  // Not the older one, which would tell what is not so any more.
+  await expect(card.getByText('no picture yet')).toBeVisible();
+  await expect(card.locator('canvas')).toHaveCount(0);
+});
+
+test('what was drawn of a document gives its memory back as the document is left', async ({ page }) => {
+  await page.addInitScript(() => {
+    const drawn = new Set<ImageBitmap>();
+    const { drawImage } = CanvasRenderingContext2D.prototype;
+    CanvasRenderingContext2D.prototype.drawImage = function (...given: unknown[]) {
+      if (given[0] instanceof ImageBitmap) drawn.add(given[0]);
+      return (drawImage as (...given: unknown[]) => void).apply(this, given);
+    };
+    // One that is closed has no size.
+    Object.assign(window, { openBitmaps: () => [...drawn].filter(({ width }) => width > 0).length });
+  });
+  const open = (): Promise<number> =>
+    page.evaluate(() => (window as unknown as { openBitmaps: () => number }).openBitmaps());
+  await page.goto('/');
+  const sample = page
+    .getByRole('region', { name: 'Samples' })
+    .getByRole('button')
+    .filter({ has: page.getByText('Glaze tiles', { exact: true }) });
+  const small = sample.locator('canvas');
+  await expect(small).toBeVisible();
+  const drawn = (await small.elementHandle()) as ElementHandle<HTMLCanvasElement>;
+  expect(await drawn.evaluate((canvas) => [canvas.width, canvas.height])).toEqual([480, 320]);
+  await sample.click();
+  await page.waitForURL('**/work/**');
+  await settled(page);
+  expect(await drawn.evaluate((canvas) => canvas.width)).toBe(0);
+  await begin(page, 'A look');
+  await addStep(page, 'Invert');
+  await settled(page);
+  // Tiles before and after the change.
+  expect(await open()).toBeGreaterThan(12);
+  await page.getByRole('link', { name: 'Kromba' }).click();
+  await expect(page.getByRole('button', { name: 'Open pictures' })).toBeEnabled();
+  await expect.poll(open).toBe(0);
+  await expect(small).toBeVisible();
 });
 
 test('what is given before the documents are read is opened when they are', async ({ page }) => {

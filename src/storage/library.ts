@@ -278,7 +278,7 @@ export class Library {
 
   /** Keeps a file once under its content hash, whatever number of documents use it. @throws StorageError */
   async keepFile(hash: string, bytes: Blob): Promise<void> {
-    const kept = 'The picture was not added; everything saved before is untouched.';
+    const kept = 'Everything saved before is untouched.';
     await this.write(['files'], kept, async (transaction) => {
       const files = transaction.objectStore('files');
       if (!(await files.getKey(hash))) await files.put({ hash, bytes });

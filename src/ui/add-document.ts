@@ -1,6 +1,6 @@
 import {
   DocumentError,
-  freeName,
+  freeNames,
   LONGEST_NAME,
   parseDocument,
   Resolver,
@@ -10,7 +10,7 @@ import type { Encoding } from '$core/colour';
 import { FileError } from '$core/files';
 import { isBundle } from '$core/files/bundle';
 import { takenOf } from '$core/files/fits/told';
-import { ownFileName, withoutExtension } from '$core/files/file-names';
+import { namesBeside, ownFileName, withoutExtension } from '$core/files/file-names';
 import { bytesOf } from '$engine/bytes-of';
 import type { Library, StoredDocument } from '$storage/library';
 import type { Table } from '$core/lut/table';
@@ -156,10 +156,11 @@ function frames(taken: readonly TakenFrame[]): { kept: readonly TakenFrame[]; as
   for (const { frame } of taken) counts.set(sizeOf(frame), (counts.get(sizeOf(frame)) ?? 0) + 1);
   const [[most]] = [...counts].sort((a, b) => b[1] - a[1]);
   const named: TakenFrame[] = [];
+  const free = freeNames();
   for (const one of taken) {
     if (sizeOf(one.frame) !== most) continue;
     const { filter } = takenOf(one.frame.fits, one.file);
-    named.push({ ...one, name: freeName(named, (filter || one.name).slice(0, LONGEST_NAME)) });
+    named.push({ ...one, name: free((filter || one.name).slice(0, LONGEST_NAME)) });
   }
   return { kept: named, aside: taken.filter(({ frame }) => sizeOf(frame) !== most) };
 }
@@ -180,11 +181,12 @@ async function takenFrames(
   refused?: (file: string, error: Error) => void
 ): Promise<TakenFrame[]> {
   const taken: TakenFrame[] = [];
+  const fileName = namesBeside();
   for (const { name, file } of given) {
     try {
       const hash = await take(file);
       const { frame } = await openFrame(hash, () => Promise.resolve(file), signal);
-      const own = ownFileName(name, new Set(taken.map((t) => t.file)));
+      const own = fileName(name);
       taken.push({ name: withoutExtension(own), file: own, hash, frame });
     } catch (error) {
       if (!refused || !(error instanceof FileError)) throw error;

@@ -1,6 +1,6 @@
 export * from './document';
 export { changeProblem } from './change-problem';
-export { freeName, LONGEST_NAME } from './name';
+export { freeName, freeNames, LONGEST_NAME } from './name';
 export { contentKey } from './content-key';
 export { frameKey, readFrameKey } from './frame-key';
 export { pinKey, pinRoles, pinsOf, pinsRead, type Pin, type PinRole } from './pins';

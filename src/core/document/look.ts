@@ -4,7 +4,7 @@ import { beginsFrom } from '../heads';
 import { parseDocument, type KrombaDocument, type Look, type NamedMask, type Picture } from './document';
 import type { Used } from './ids';
 import type { Mask } from './mask';
-import { freeName } from './name';
+import { freeNames } from './name';
 import { usedByMask, usedByStep, replaceUses } from './references';
 import { allSteps, insideOf, wayTo } from './places';
 import { titleOf, type Step } from './step';
@@ -152,10 +152,11 @@ function takeMasks(document: KrombaDocument, own: KrombaDocument, newId: Naming[
     replaceUses(own, { mask: id }, { mask: next });
     return next;
   });
+  const named = freeNames(document.masks);
   own.masks.forEach((mask, i) => {
     const same = kept[i];
     if (same) replaceUses(own, { mask: between[i] }, { mask: same.id });
-    else document.masks.push({ ...mask, id: between[i], name: freeName(document.masks, mask.name) });
+    else document.masks.push({ ...mask, id: between[i], name: named(mask.name) });
   });
 }
 

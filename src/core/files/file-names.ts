@@ -18,5 +18,17 @@ export function freeFileName(name: string, taken: (name: string) => boolean): st
 export const ownFileName = (name: string, taken: ReadonlySet<string> = new Set()): string =>
   freeFileName(name.replace(/[\\/]/g, '_') || 'picture', (tried) => taken.has(tried));
 
+/** What files may be called that come to others: each as none of those is, and none that came before it. */
+export function namesBeside(
+  ...others: readonly (readonly { readonly file: string }[])[]
+): (given: string) => string {
+  const taken = new Set(others.flat().map(({ file }) => file));
+  return (given) => {
+    const name = ownFileName(given, taken);
+    taken.add(name);
+    return name;
+  };
+}
+
 /** What a file is called, for people: all of its name where that is nothing but an extension. */
 export const withoutExtension = (name: string): string => name.replace(/\.[^.]+$/, '') || name;

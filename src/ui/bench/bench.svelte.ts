@@ -8,6 +8,7 @@ import {
   type Reference,
   type Step
 } from '$core/document';
+import type { Recipe } from '$core/document/history';
 import type { ColourAt } from '$core/measure/main-colours';
 import type { SkyBox } from '$core/measure/sky-model';
 import type { PinReading } from '$core/ops';
@@ -15,9 +16,11 @@ import { lut } from '$core/ops/lut';
 import { paramsOf } from '$core/ops/op';
 import type { Registration } from '$core/ops/register';
 import { toFrame } from '$core/raster/geometry';
+import type { NamedFile } from '../add-document';
 import { pool } from '../services';
 import type { Rings } from './stars-apart';
 import { Viewport } from '../viewer/viewport.svelte';
+import { addFiles, addFrames, type Added } from './add-files';
 import { Bracket } from './bracket.svelte';
 import { Shelf } from '../looks/shelf.svelte';
 import { Compare, type OutPlace } from './compare.svelte';
@@ -28,7 +31,7 @@ import { MaskBench, stretchedInput } from './mask-bench.svelte';
 import { Measurer } from './measurer.svelte';
 import { Reader, type Measurable } from './reader.svelte';
 import type { Removal } from './removal';
-import { addStep, stepsBetween } from './steps';
+import { addSteps, stepOf, stepsBetween } from './steps';
 import { pictureOf, type Session } from './session.svelte';
 import type { Shown } from '../viewer/shown';
 
@@ -37,6 +40,9 @@ export type Part = 'on' | 'blend' | 'limits' | 'where';
 
 /** So many places stand for a picture where something is to be known of all of it at once. */
 const SPREAD = { across: 24, down: 16 };
+
+/** A file under its name, as it came. */
+const givenAs = (file: File): NamedFile => ({ name: file.name, file });
 
 /** What the bench shows and how, beside the document itself. */
 export class BenchState {
@@ -206,46 +212,56 @@ export class BenchState {
   }
 
   /** Puts image files into the document as frames of their own. @returns why not, in words for a person, or nothing */
-  async addFrames(files: readonly File[]): Promise<string> {
-    try {
-      const given = files.map((file) => ({ name: file.name, file }));
-      const pictures = await this.session.addFrames(given);
-      const [one] = given;
-      this.session.notice =
-        pictures.length === 1
-          ? `“${one.name}” is a picture of this document now.`
-          : `${pictures.length} pictures were added, the darkest first.`;
-      return '';
-    } catch (error) {
-      return `${(error as Error).message} Nothing was added.`;
-    }
+  addFrames(files: readonly File[]): Promise<string> {
+    return this.reportAdding(files, () => addFrames(this.session, files.map(givenAs)));
   }
 
   /** Puts a table into the document and has the selected step take it. @returns why not, or nothing */
-  async chooseTable(file: File): Promise<string> {
+  chooseTable(file: File): Promise<string> {
     const { picture, stepId } = this.session.cursor;
-    try {
-      await this.session.addTable({ name: file.name, file }, (draft, id) => {
+    const choose = (put: Recipe, [id]: readonly string[]): boolean =>
+      this.session.change('Choose a table', (draft) => {
+        put(draft);
         const steps = draft.pictures.find((p) => p.id === picture.id)?.steps as Step[] | undefined;
         const step = stepId === null ? undefined : findStep(steps ?? [], stepId);
         if (step?.op === lut.id) paramsOf(lut, step).table = id;
       });
+    return this.reportAdding([], () => addFiles(this.session, { tables: [givenAs(file)] }, choose));
+  }
+
+  /** Takes files that were dropped, all or none: tables as steps behind the one that is selected now, pictures as frames. */
+  async takeFiles(files: readonly File[]): Promise<void> {
+    if (files.length === 0) return;
+    const { session } = this;
+    const isTable = ({ name }: File): boolean => /\.cube$/i.test(name);
+    const tables = files.filter(isTable);
+    const frames = files.filter((file) => !isTable(file));
+    if (tables.length === 0) {
+      session.refusal = await this.addFrames(frames);
+      return;
+    }
+    const behind = { picture: session.cursor.picture.id, step: session.cursor.step?.id ?? null };
+    const label = files.length === 1 ? 'Add a table' : `Add ${files.length} files`;
+    const given = { tables: tables.map(givenAs), frames: frames.map(givenAs) };
+    const make = (first: Recipe, ids: readonly string[]): boolean => {
+      const steps = ids.map((table) => stepOf(lut.id, { params: { table } }));
+      return addSteps(session, label, steps, { behind, first });
+    };
+    session.refusal = await this.reportAdding(frames, () => addFiles(session, given, make));
+  }
+
+  /** Says that frames came in. @returns why nothing did, in words for a person, or nothing */
+  private async reportAdding(frames: readonly File[], add: () => Promise<Added>): Promise<string> {
+    try {
+      const { pictures, byLight } = await add();
+      if (pictures.length === 1)
+        this.session.notice = `“${frames[0].name}” is a picture of this document now.`;
+      else if (pictures.length > 1)
+        this.session.notice = `${pictures.length} pictures were added${byLight ? ', the darkest first' : ''}.`;
       return '';
     } catch (error) {
       return `${(error as Error).message} Nothing was added.`;
     }
-  }
-
-  /** Takes files that were dropped: tables as steps, pictures as frames. The reason why not is told over the bench. */
-  async takeFiles(files: readonly File[]): Promise<void> {
-    const isTable = ({ name }: File): boolean => /\.cube$/i.test(name);
-    for (const file of files.filter(isTable)) {
-      addStep(this.session, lut.id);
-      this.session.refusal = await this.chooseTable(file);
-      if (this.session.refusal) return this.session.undo();
-    }
-    const frames = files.filter((file) => !isTable(file));
-    if (frames.length > 0) this.session.refusal = await this.addFrames(frames);
   }
 
   /**

@@ -1,19 +1,13 @@
-import { freeName, LONGEST_NAME, Resolver, type KrombaDocument } from '$core/document';
-import type { Encoding } from '$core/colour';
-import { takenOf } from '$core/files/fits/told';
-import { ownFileName, withoutExtension } from '$core/files/file-names';
+import { Resolver, type KrombaDocument } from '$core/document';
 import type { Table } from '$core/lut/table';
-import { brightness } from '$core/raster/frame';
 import type { Library, StoredDocument } from '$storage/library';
-import { openTables, type NamedFile } from '../add-document';
-import { openFrame, openTable, takeFile, takeTable } from '../services';
-import { newId } from './names';
+import { openTables } from '../add-document';
 
 /** A document, and the content hash of each of its frames' and tables' files, by id. */
 type WithFiles = Pick<StoredDocument, 'document' | 'files'>;
 
 /** A table that is open, under its id. */
-interface HeldTable {
+export interface HeldTable {
   readonly id: string;
   readonly hash: string;
   readonly table: Table;
@@ -26,29 +20,6 @@ export interface TakenFile {
   readonly file: Blob;
   /** The file's name as it was given. */
   readonly given: string;
-}
-
-interface TakenFrame extends TakenFile {
-  /** Of its picture. */
-  readonly picture: string;
-  readonly encoding: Encoding;
-  /** What it is called, with its file's name in the document. */
-  readonly title: (file: string) => string;
-}
-
-interface TakenTable extends TakenFile, HeldTable {}
-
-/** What a file may be called that comes to those of a document. */
-export const fileNameIn = (
-  { frames, tables }: Pick<KrombaDocument, 'frames' | 'tables'>,
-  given: string
-): string => ownFileName(given, new Set([...frames, ...tables].map((f) => f.file)));
-
-/** What a table and its file are called that come to those of a document: the table as its file says, where it does. */
-export function tableNames(to: KrombaDocument, { given, table }: TakenTable): { name: string; file: string } {
-  const file = fileNameIn(to, given);
-  const title = table.title.trim() || withoutExtension(file);
-  return { name: freeName(to.tables, title.slice(0, LONGEST_NAME)), file };
 }
 
 /** The files that belong to a document: what they are known by, and what is open of them. */
@@ -120,33 +91,5 @@ export class DocumentFiles {
 
   private tablesWith(held: readonly HeldTable[]): ReadonlyMap<string, Table> {
     return new Map([...this.tables, ...held.map(({ id, table }) => [id, table] as const)]);
-  }
-
-  /**
-   * Takes image files for frames, the darkest first; frames of the sky stay as they were given.
-   * @throws FileError or StorageError; none is taken then
-   */
-  async takeFrames(given: readonly NamedFile[]): Promise<TakenFrame[]> {
-    const taken: { readonly taken: TakenFrame; readonly light: number; readonly ofSky: boolean }[] = [];
-    for (const { name, file } of given) {
-      const hash = await takeFile(this.library, file);
-      const { frame } = await openFrame(hash, () => Promise.resolve(file));
-      const { fits, encoding } = frame;
-      const title = (own: string): string => (fits && takenOf(fits, own).filter) || withoutExtension(own);
-      taken.push({
-        taken: { id: newId('f'), picture: newId('p'), hash, file, given: name, encoding, title },
-        light: brightness(frame),
-        ofSky: fits !== undefined
-      });
-    }
-    if (!taken.every(({ ofSky }) => ofSky)) taken.sort((a, b) => a.light - b.light);
-    return taken.map((one) => one.taken);
-  }
-
-  /** Takes a file for a table. @throws FileError or StorageError */
-  async takeTable({ name, file }: NamedFile): Promise<TakenTable> {
-    const hash = await takeTable(this.library, file);
-    const table = await openTable(hash, () => Promise.resolve(file));
-    return { id: newId('t'), hash, file, given: name, table };
   }
 }

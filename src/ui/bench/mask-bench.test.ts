@@ -24,6 +24,7 @@ vi.mock('../services', async () => ({
   }),
   takeFile: vi.fn(async (_: unknown, file: Blob) => `h${new Uint8Array(await file.arrayBuffer())[0]}`)
 }));
+const { addFrames } = await import('./add-files');
 const { Session } = await import('./session.svelte');
 const { MaskBench, maskStep, thinned } = await import('./mask-bench.svelte');
 const { Hand } = await import('./hand.svelte');
@@ -110,7 +111,7 @@ describe('a session of several pictures', () => {
 
   it('takes frames in, the darkest first, each with a picture and a name of its own', async () => {
     const file = (light: number): Blob => new Blob([Uint8Array.of(light)]);
-    const ids = await session.addFrames([
+    const { pictures: ids } = await addFrames(session, [
       { name: 'day.png', file: file(90) },
       { name: 'night.png', file: file(5) },
       { name: 'Dark.png', file: file(30) }

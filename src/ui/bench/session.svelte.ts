@@ -3,7 +3,6 @@ import {
   changeProblem,
   findStep,
   framesOf,
-  freeName,
   parseDocument,
   type KrombaDocument,
   type PictureSource,
@@ -20,10 +19,10 @@ import {
   type Looking,
   type StoredDocument
 } from '$storage/library';
-import { renewThumbnail, type NamedFile } from '../add-document';
+import { renewThumbnail } from '../add-document';
 import { tabs } from '../services';
 import { Cursor } from './cursor.svelte';
-import { DocumentFiles, fileNameIn, tableNames, type TakenFile } from './document-files.svelte';
+import { DocumentFiles } from './document-files.svelte';
 import { OpenPictures } from './open-pictures.svelte';
 import { movedElsewhere } from './pins';
 import { Saving } from './saving.svelte';
@@ -93,7 +92,7 @@ export class Session {
   }
 
   private constructor(
-    private readonly library: Library,
+    readonly library: Library,
     private stored: StoredDocument,
     history: readonly HistoryEntry[]
   ) {
@@ -195,7 +194,7 @@ export class Session {
   }
 
   /** Whether a change can be made here; says why not. */
-  private mayChange(): boolean {
+  mayChange(): boolean {
     if (this.presence.editing) return true;
     this.refusal = NOT_HERE[this.presence.state as 'following'].replace(/\.$/, '');
     return false;
@@ -235,70 +234,6 @@ export class Session {
     const source = this.sourceOf(id);
     if (!source) throw new Error('This picture is not in the document any more.');
     return this.pictures.shapeOf(source);
-  }
-
-  /**
-   * Puts image files into the document as frames, each with a picture of its own, the darkest first.
-   * @returns ids of the pictures @throws FileError, StorageError or Error in words for a person; nothing is added then
-   */
-  addFrames(given: readonly NamedFile[]): Promise<string[]> {
-    return this.adding(async () => {
-      const taken = await this.files.takeFrames(given);
-      const label = taken.length === 1 ? 'Add a frame' : `Add ${taken.length} frames`;
-      this.enter(label, taken, (draft) => {
-        for (const { id, picture, given, title, encoding } of taken) {
-          const file = fileNameIn(draft, given);
-          const name = title(file);
-          draft.frames.push({ id, name, file, encoding });
-          const free = freeName(draft.pictures, name);
-          draft.pictures.push({ id: picture, name: free, head: { kind: 'frame', frame: id }, steps: [] });
-        }
-      });
-      return taken.map(({ picture }) => picture);
-    });
-  }
-
-  /**
-   * Puts a file with a colour look-up table into the document, where it is not there yet.
-   * @param use what is done with it, by its id, in the same change
-   * @returns its id @throws FileError, StorageError or Error in words for a person; nothing is added then
-   */
-  addTable(given: NamedFile, use: (draft: Parameters<Recipe>[0], id: string) => void): Promise<string> {
-    return this.adding(async () => {
-      const taken = await this.files.takeTable(given);
-      // Looked for only now: another may have come while this one was read.
-      const known = this.document.tables.find(({ id }) => this.files.hashes[id] === taken.hash);
-      const { id } = known ?? taken;
-      this.enter(known ? 'Choose a table' : 'Add a table', [{ ...taken, id }], (draft) => {
-        if (!known) draft.tables.push({ id, ...tableNames(draft, taken) });
-        use(draft, id);
-      });
-      return id;
-    });
-  }
-
-  /** Until a document that names them is written, nobody may take away the files that `work` brings. */
-  private adding<T>(work: () => Promise<T>): Promise<T> {
-    if (!this.mayChange()) return Promise.reject(this.refused());
-    return tabs.adding(async () => {
-      const added = await work();
-      await this.saving.flush();
-      return added;
-    });
-  }
-
-  /** Makes a change that names files which were taken. @throws Error in words for a person where it is not made */
-  private enter(label: string, taken: readonly TakenFile[], recipe: Recipe): void {
-    const letGo = this.files.hold(taken);
-    if (this.change(label, recipe)) return;
-    letGo();
-    throw this.refused();
-  }
-
-  private refused(): Error {
-    const error = new Error(`${this.refusal.replace(/\.$/, '')}.`);
-    this.refusal = '';
-    return error;
   }
 
   /** Goes to another picture of the document, with its last step selected; its frame is opened where it has another. */

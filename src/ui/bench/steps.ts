@@ -12,6 +12,7 @@ import {
   titleOf,
   underNewIds,
   wayTo,
+  type Picture,
   type Step
 } from '$core/document';
 import type { Recipe } from '$core/document/history';
@@ -47,22 +48,34 @@ function changeList(
   label: string,
   of: string | null,
   change: (steps: Step[]) => void,
-  first?: Recipe
+  { picture = session.cursor.picture.id, first }: { readonly picture?: string; readonly first?: Recipe } = {}
 ): boolean {
-  const { id } = session.cursor.picture;
   return session.change(label, (draft) => {
     first?.(draft);
-    const steps = draft.pictures.find((p) => p.id === id)?.steps as Step[] | undefined;
+    const steps = draft.pictures.find((p) => p.id === picture)?.steps as Step[] | undefined;
     const list = steps && (of === null ? steps : listAround(steps, of));
     if (list) change(list as Step[]);
   });
 }
 
-/** Where the next step goes: behind the selected one, in the list in which that stands. */
-function behindSelected({ cursor: { picture, step } }: Session): { of: string | null; at: number } {
-  if (!step) return { of: null, at: 0 };
-  const list = listAround(picture.steps, step.id) ?? [];
-  return { of: step.id, at: list.indexOf(step) + 1 };
+/** The step that another is to stand behind, in its picture; the beginning of the path where none is named. */
+export interface Behind {
+  readonly picture: string;
+  readonly step: string | null;
+}
+
+/** Where a new step goes: behind another, in the list in which that stands; at the end of its path where it is gone. */
+function placeBehind(
+  { document, cursor }: Session,
+  wanted: Behind = { picture: cursor.picture.id, step: cursor.step?.id ?? null }
+): { picture: Picture; of: string | null; at: number } | null {
+  const picture = document.pictures.find(({ id }) => id === wanted.picture);
+  if (!picture) return null;
+  const { steps } = picture;
+  if (wanted.step === null) return { picture, of: null, at: 0 };
+  const list = listAround(steps, wanted.step);
+  if (!list) return { picture, of: null, at: steps.length };
+  return { picture, of: wanted.step, at: list.findIndex(({ id }) => id === wanted.step) + 1 };
 }
 
 /** Steps that are offered beside the ops: an op that is set for a job. */
@@ -114,19 +127,41 @@ export const presets: readonly Preset[] = [
   }
 ];
 
-/** Puts a step of `op` that is set to its beginning behind the selected one, and selects it. */
-export function addStep(session: Session, op: string, more: object = beginnings[op] ?? {}): void {
-  const step = stepSchema.parse({ id: newId('s'), op, params: {}, ...more });
-  const { of, at } = behindSelected(session);
-  const label = `Add ${opOf(op).title.toLowerCase()}`;
+/** A new step of `op`, set to its beginning where nothing else is said. @throws ZodError */
+export const stepOf = (op: string, more: object = beginnings[op] ?? {}): Step =>
+  stepSchema.parse({ id: newId('s'), op, params: {}, ...more });
+
+/**
+ * Puts new steps of one kind behind another, the selected one where none is named, and selects the last where its picture
+ * is shown.
+ * @param first what is done to the document before that, in the same change
+ * @returns whether it was made; the refusal says why not
+ */
+export function addSteps(
+  session: Session,
+  label: string,
+  steps: readonly Step[],
+  { behind, first }: { readonly behind?: Behind; readonly first?: Recipe } = {}
+): boolean {
+  const place = placeBehind(session, behind);
+  if (!place) {
+    session.refusal = 'The picture that this was for is not in the document any more';
+    return false;
+  }
+  const { picture, of, at } = place;
+  const [{ op }] = steps;
   // What moves pixels stands in the path itself.
-  const inPath =
-    isMoving({ op }) && of !== null && groupAround(session.cursor.picture.steps, of) !== undefined;
-  const made = changeList(session, label, inPath ? null : of, (steps) => {
-    steps.splice(placeFor(steps, op, inPath ? steps.length : at), 0, step);
-  });
-  if (made) session.select(step.id);
+  const inPath = isMoving({ op }) && of !== null && groupAround(picture.steps, of) !== undefined;
+  const put = (list: Step[]): void =>
+    void list.splice(placeFor(list, op, inPath ? list.length : at), 0, ...steps);
+  const made = changeList(session, label, inPath ? null : of, put, { picture: picture.id, first });
+  if (made && picture.id === session.cursor.picture.id) session.select(steps.at(-1)!.id);
+  return made;
 }
+
+/** Puts a step of `op` behind the selected one, and selects it. */
+export const addStep = (session: Session, op: string, more?: object): void =>
+  void addSteps(session, `Add ${opOf(op).title.toLowerCase()}`, [stepOf(op, more)]);
 
 /**
  * Takes a step out of the path and selects the one before it.
@@ -139,7 +174,7 @@ export function removeStep(session: Session, step: Step, first?: Recipe): void {
     const at = list.findIndex(({ id }) => id === step.id);
     if (at >= 0) list.splice(at, 1);
   };
-  if (changeList(session, 'Remove a step', step.id, remove, first)) session.select(before?.id ?? null);
+  if (changeList(session, 'Remove a step', step.id, remove, { first })) session.select(before?.id ?? null);
 }
 
 export function duplicateStep(session: Session, step: Step): void {
@@ -302,7 +337,7 @@ export function pasteSteps(session: Session, text: string): number {
       `These steps need the table “${missing.name}” (${missing.file}), which this document does not hold and a text does not bring. Export them as a look and take its file to the shelf.`
     );
   }
-  const { of, at } = behindSelected(session);
+  const { of, at } = placeBehind(session)!;
   const label = look.steps.length === 1 ? 'Paste a step' : `Paste ${look.steps.length} steps`;
   let fresh: Step[] = [];
   const bring: Recipe = (draft) => {
@@ -313,7 +348,7 @@ export function pasteSteps(session: Session, text: string): number {
     list.splice(Math.max(at, front), 0, ...fresh.filter((s) => !isMoving(s)));
     list.splice(Math.min(at, front), 0, ...fresh.filter(isMoving));
   };
-  const made = changeList(session, label, of, put, bring);
+  const made = changeList(session, label, of, put, { first: bring });
   if (!made) return 0;
   session.select(fresh.at(-1)?.id ?? null);
   const bound = new Set(allSteps(fresh).flatMap((step) => (step.where ? whyBound(step.where) : [])));

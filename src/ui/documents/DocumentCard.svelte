@@ -19,6 +19,11 @@
   }
   let { stored, changes, library, onrename, onduplicate, onremove, onproblem }: Props = $props();
 
+  const read = $derived.by(() => {
+    const from = library;
+    return (id: string) => from?.thumbnail(id) ?? Promise.resolve(null);
+  });
+
   let renaming = $state(false);
 
   const name = $derived(stored.document.name);
@@ -54,7 +59,7 @@
 
 <li>
   <a href={`/work/${stored.id}`} aria-label={`Open ${name}`}>
-    <SmallPicture {library} id={stored.id} {changes} />
+    <SmallPicture id={stored.id} {read} {changes} none="no picture yet" />
   </a>
   <div class="caption">
     {#if renaming}

@@ -9,12 +9,19 @@
 </script>
 
 <script lang="ts">
+  import SmallPicture from './SmallPicture.svelte';
+
   interface Props {
     samples: readonly Sample[];
     disabled: boolean;
     onchoose: (sample: Sample) => void;
   }
   let { samples, disabled, onchoose }: Props = $props();
+
+  async function read(small: string): Promise<Blob | null> {
+    const answer = await fetch(`/samples/${small}`);
+    return answer.ok ? answer.blob() : null;
+  }
 </script>
 
 <section class="samples" aria-label="Samples">
@@ -22,9 +29,9 @@
   <div>
     {#each samples as sample (sample.id)}
       <button {disabled} onclick={() => onchoose(sample)}>
-        <img src={`/samples/${sample.small}`} alt="" width="480" height="320" />
+        <span class="picture"><SmallPicture id={sample.small} {read} /></span>
         <b>{sample.title}</b>
-        <span>{sample.note}</span>
+        <span class="note">{sample.note}</span>
       </button>
     {/each}
   </div>
@@ -65,20 +72,20 @@
     opacity: 0.6;
     cursor: default;
   }
-  .samples img {
+  .picture {
     width: 100%;
-    height: auto;
+    aspect-ratio: 3 / 2;
     margin-bottom: 8px;
     background: #262626;
   }
   .samples b,
-  .samples span {
+  .samples .note {
     padding: 0 14px;
   }
   .samples b {
     font-weight: 600;
   }
-  .samples span {
+  .samples .note {
     color: var(--k-text-quiet);
   }
 </style>

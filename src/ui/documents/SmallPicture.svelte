@@ -1,15 +1,17 @@
 <script lang="ts">
   import type { Attachment } from 'svelte/attachments';
-  import type { Library } from '$storage/library';
 
   interface Props {
-    library: Library | null;
-    /** Id of the document. */
+    /** What it shows, by its id. */
     id: string;
-    /** Counts its changes: with each, the small picture is read anew. */
-    changes: number;
+    /** The file of a small picture, where there is one yet. */
+    read: (id: string) => Promise<Blob | null>;
+    /** Counts the changes of what it shows: with each, it is read anew. */
+    changes?: number;
+    /** What stands there where it can't be read. */
+    none?: string;
   }
-  let { library, id, changes }: Props = $props();
+  let { id, read, changes = 0, none = '' }: Props = $props();
 
   // By value: the card's document is a new object with each change of any other.
   const of = $derived(id);
@@ -32,15 +34,14 @@
     if (!seen) return;
     void change;
     let ended = false;
-    library
-      ?.thumbnail(of)
+    read(of)
       .then((blob) => blob && createImageBitmap(blob))
       .then((bitmap) => {
         if (ended) bitmap?.close();
         else picture = bitmap;
       })
       // A small picture that can't be read is one that is not there yet.
-      .catch(() => undefined);
+      .catch(() => void (ended || (picture = null)));
     return () => (ended = true);
   });
   $effect(() => {
@@ -62,7 +63,7 @@
 
 <span class="place" bind:this={place}>
   {#if seen && picture}<canvas aria-hidden="true" {@attach draw(picture)}></canvas>{:else if seen}<span
-      class="none">no picture yet</span
+      class="none">{none}</span
     >{/if}
 </span>
 

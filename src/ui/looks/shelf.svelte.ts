@@ -3,6 +3,7 @@ import {
   contentKey,
   findStep,
   freeName,
+  freeNames,
   parseLook,
   putOn,
   stepsTo,
@@ -13,12 +14,11 @@ import {
 } from '$core/document';
 import type { Recipe } from '$core/document/history';
 import { packLooks, unpackLooks, type LookBundle } from '$core/files/looks';
-import { ownFileName } from '$core/files/file-names';
+import { namesBeside, ownFileName } from '$core/files/file-names';
 import { ownLooks } from '$core/looks/own';
 import type { Table } from '$core/lut/table';
 import { lut } from '$core/ops/lut';
 import type { Library, StoredLook } from '$storage/library';
-import { fileNameIn } from '../bench/document-files.svelte';
 import { newId } from '../bench/names';
 import type { Session } from '../bench/session.svelte';
 import { ranked } from '../path/search';
@@ -340,10 +340,12 @@ export class Shelf {
     const idOf = tableIds(session, tables);
     const naming: Naming = { newId, tableId: (id) => idOf.get(id) ?? id };
     return (draft) => {
+      const fileName = namesBeside(draft.frames, draft.tables);
+      const free = freeNames(draft.tables);
       for (const { id, name, file } of look.tables ?? []) {
         const own = naming.tableId(id);
         if (draft.tables.some((t) => t.id === own)) continue;
-        draft.tables.push({ id: own, name: freeName(draft.tables, name), file: fileNameIn(draft, file) });
+        draft.tables.push({ id: own, name: free(name), file: fileName(file) });
       }
       for (const id of pictures) {
         const picture = draft.pictures.find((p) => p.id === id);

@@ -221,6 +221,20 @@ describe('the tiles of a view', () => {
     for (const weight of [0.4, 0.3, 0.1]) view.show(shown(weight), middle, square);
     expect(asked).toHaveLength(36);
     expect(settled).toHaveBeenCalledTimes(6);
+    // 192.5 ms by now, the mean of 300 and that of 70 and 100. Once the sharp ones themselves are quick again, what comes
+    // before them is no reason to go on so: 10 ms make it 101.25, and 10 more 55.6.
+    for (const [weight, level] of [
+      [0.6, 2],
+      [0.7, 1]
+    ]) {
+      const from = asked.length;
+      view.show(shown(weight), middle, square);
+      expect(levels(from)).toEqual(Array(4).fill(level));
+      await answer(asked.slice(from), 60);
+      await answer(asked.slice(from + 4), 10);
+    }
+    view.show(shown(0.8), middle, square);
+    expect(levels(asked.length - 4)).toEqual([0, 0, 0, 0]);
     vi.useRealTimers();
   });
 

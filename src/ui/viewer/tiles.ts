@@ -20,7 +20,7 @@ const sameSize = (a: Size, b: Size): boolean => a.width === b.width && a.height 
 /** For so long, in ms, a change waits for the one before it to be computed, so that a hand that never rests sees its way. */
 const ROUND = 300;
 
-/** Where a view takes longer than this, in ms, its next change is shown from a smaller level first. */
+/** Where the sharp tiles of a view take longer than this, in ms, its next change is shown from a smaller level first. */
 const SLOW = 60;
 
 /** That level is likely to be computed in so many ms, two frames of the screen. */
@@ -48,11 +48,12 @@ export class TileView {
   private rough: Tile[] = [];
   private readonly mosaic = new Mosaic();
   private turn = 0;
-  /** Whether anything of it had to be computed, and how long such take, in ms. */
+  /** Whether anything of it had to be computed, and how long the sharp tiles of such take, in ms, without rough ones before. */
   private works = false;
   private took = 0;
   private seen = true;
   private sharpAsked = true;
+  private sharpBegun = 0;
   private asked = new Map<string, AbortController>();
   private since = 0;
   /** When the content that is computed was asked for, and what comes after it. */
@@ -155,6 +156,7 @@ export class TileView {
     const rough = Math.min(levels - 1, this.level + this.roughBy());
     this.rough = rough > this.level ? this.tilesAt(shown, rough, ROUGH) : [];
     this.sharpAsked = this.rough.length === 0;
+    this.sharpBegun = this.begun;
     const keys = new Set([...this.rough, ...this.wanted].map(this.key));
     pool.together(() => {
       for (const [key, controller] of this.asked) {
@@ -172,6 +174,7 @@ export class TileView {
   private askSharp(): void {
     if (this.sharpAsked || this.closed) return;
     this.sharpAsked = true;
+    this.sharpBegun = performance.now();
     pool.together(() => this.askAll(this.wanted));
     if (this.asked.size > 0) this.works = true;
   }
@@ -301,7 +304,8 @@ export class TileView {
     this.settled = true;
     this.onBusy(false);
     // The mean of the last, the one before counting half and so on: one that was held up does not change the level.
-    if (this.works) this.took = (now - this.begun + (this.took || now - this.begun)) / 2;
+    const last = now - this.sharpBegun;
+    if (this.works) this.took = (last + (this.took || last)) / 2;
     this.onSettled(now - this.since);
   }
 }

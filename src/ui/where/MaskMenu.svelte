@@ -2,6 +2,8 @@
   import { OverflowMenu, OverflowMenuItem, TextInput } from 'carbon-components-svelte';
   import { maskSchema } from '$core/document';
   import { fileFormats, type FileFormat } from '$core/files';
+  import type { Frame } from '$core/raster/frame';
+  import { addFrames } from '../bench/add-files';
   import type { BenchState } from '../bench/bench.svelte';
   import { maskStep } from '../bench/mask-bench.svelte';
   import { newId } from '../bench/names';
@@ -71,7 +73,7 @@
   const asPicture = (): Promise<void> =>
     working('Making a picture of the mask …', async () => {
       const png = fileFormats.find((f) => f.id === 'png')!;
-      await session.addFrames([{ name: `${fileName()}.png`, file: await fileOf(png) }]);
+      await addFrames(session, [{ name: `${fileName()}.png`, file: await fileOf(png) }]);
       session.notice = 'The mask is a picture of its own now, the last one above.';
     });
 
@@ -79,17 +81,18 @@
     const file = picker.files?.[0];
     if (!file) return Promise.resolve();
     return working(`Opening ${file.name} …`, async () => {
-      const [picture] = await session.addFrames([{ name: file.name, file }]);
-      const opened = await session.shapeOf(picture);
       const { width, height } = session.cursor.head;
-      if (opened.width !== width || opened.height !== height) {
-        session.undo();
+      const fits = (frame: Frame): void => {
+        if (frame.width === width && frame.height === height) return;
         throw new Error(
-          `“${file.name}” is ${opened.width} × ${opened.height} pixels and this picture ${width} × ${height}: a mask must be of the picture’s size.`
+          `“${file.name}” is ${frame.width} × ${frame.height} pixels and this picture ${width} × ${height}: a mask must be of the picture’s size.`
         );
-      }
-      masks.add({ kind: 'channel', channel: 'rgb.r', of: { picture } });
+      };
+      // So that the same file is a change where it is chosen again.
       picker.value = '';
+      const { pictures } = await addFrames(session, [{ name: file.name, file }], fits);
+      const [picture] = pictures;
+      masks.add({ kind: 'channel', channel: 'rgb.r', of: { picture } });
     });
   }
 </script>

@@ -1,0 +1,113 @@
+import sharp from 'sharp';
+import { addStep, expect, give, openSample, settled, test, type GivenFile } from './bench-page';
+
+/** A table of 2³ that turns a picture about. */
+const table = (name: string): GivenFile => ({
+  ...{ name, mimeType: 'text/plain' },
+  buffer: Buffer.from(
+    `LUT_3D_SIZE 2\n${[0, 1].flatMap((b) => [0, 1].flatMap((g) => [0, 1].map((r) => `${1 - r} ${1 - g} ${1 - b}`))).join('\n')}`
+  )
+});
+
+const small = (): Promise<Buffer> =>
+  sharp({ create: { width: 6, height: 4, channels: 3, background: '#a63' } })
+    .png()
+    .toBuffer();
+
+test('files that are dropped on the bench come in whole or not at all', async ({ page }) => {
+  await openSample(page, 'Glaze tiles', '');
+  await page.evaluate(() => {
+    const { put } = IDBObjectStore.prototype;
+    IDBObjectStore.prototype.put = function (...given) {
+      if (document.body.dataset.full) throw new DOMException('full', 'QuotaExceededError');
+      return put.apply(this, given);
+    };
+  });
+  const fill = (full: boolean): Promise<void> =>
+    page.evaluate((on) => {
+      if (on) document.body.dataset.full = 'yes';
+      else delete document.body.dataset.full;
+    }, full);
+  const steps = page.getByRole('navigation', { name: 'Path' }).locator('.choose');
+  const chosen = page.getByRole('combobox', { name: 'Table' });
+  await addStep(page, 'LUT');
+  await settled(page);
+  const before = await steps.count();
+
+  // On full storage nothing comes in, and the step that is there takes no table.
+  await fill(true);
+  await give(page, 'drop', [table('turned.cube'), table('other.cube')]);
+  await expect(
+    page.getByText(/is full\. Everything saved before is untouched\..* Nothing was added\./)
+  ).toBeVisible();
+  await expect(steps).toHaveCount(before);
+  await expect(chosen.getByRole('option')).toHaveText(['none in this document yet']);
+  const frame = { name: 'tile.png', mimeType: 'image/png', buffer: await small() };
+  await give(page, 'drop', [frame]);
+  await expect(
+    page.getByText(/is full\. Everything saved before is untouched\..* Nothing was added\./)
+  ).toBeVisible();
+  await fill(false);
+
+  // A table that can’t be read takes nothing with it that was done before.
+  const broken = { ...table('broken.cube'), buffer: Buffer.from('LUT_3D_SIZE 2\n0 0 0\n') };
+  await give(page, 'drop', [table('turned.cube'), broken, frame]);
+  await expect(
+    page.getByText(/“broken.cube”: Line 2: 8 rows are announced.* Nothing was added\./)
+  ).toBeVisible();
+  await expect(steps).toHaveCount(before);
+
+  await give(page, 'drop', [table('turned.cube'), frame]);
+  await expect(page.getByText('“tile.png” is a picture of this document now.')).toBeVisible();
+  await expect(steps).toHaveCount(before + 1);
+  await expect(chosen.getByRole('option', { selected: true })).toHaveText('turned');
+  await settled(page);
+  // All of it is one change.
+  await page.keyboard.press('Control+z');
+  await expect(steps).toHaveCount(before);
+  await steps.last().click();
+  await expect(chosen.getByRole('option')).toHaveText(['none in this document yet']);
+  await settled(page);
+});
+
+test('a frame that is one too many is refused in words, and the document stays', async ({ page }) => {
+  await page.goto('/');
+  const buffer = await small();
+  await page
+    .getByLabel('Pictures or Kromba documents')
+    .setInputFiles({ name: 'kiln.png', mimeType: 'image/png', buffer });
+  await page.waitForURL('**/work/**');
+  await settled(page);
+  await page.goto('/');
+  await expect(page.getByRole('button', { name: 'Open pictures' })).toBeEnabled();
+  // As many frames as there may be, all of one file.
+  await page.evaluate(async () => {
+    const done = <T>(request: IDBRequest<T>): Promise<T> =>
+      new Promise((resolve, reject) => {
+        request.onsuccess = () => resolve(request.result);
+        request.onerror = () => reject(request.error!);
+      });
+    const database = await done(indexedDB.open('kromba'));
+    const documents = database.transaction('documents', 'readwrite').objectStore('documents');
+    const [stored] = (await done(documents.getAll())) as {
+      document: { frames: { id: string; name: string; file: string }[] };
+      files: Record<string, string>;
+    }[];
+    const [first] = stored.document.frames;
+    for (let i = 1; i < 1000; i++) {
+      stored.document.frames.push({ ...first, id: `more ${i}`, name: `kiln ${i}`, file: `kiln ${i}.png` });
+      stored.files[`more ${i}`] = stored.files[first.id];
+    }
+    await done(documents.put(stored));
+    database.close();
+  });
+  await page.getByRole('list', { name: 'Documents', exact: true }).getByRole('link').first().click();
+  await page.waitForURL('**/work/**');
+  await settled(page);
+  await give(page, 'drop', [{ name: 'more.png', mimeType: 'image/png', buffer }]);
+  await expect(page.getByText('A document takes at most 1000 frames. Nothing was added.')).toBeVisible();
+  await settled(page);
+  await expect(
+    page.getByRole('group', { name: 'Pictures' }).getByRole('button', { name: 'kiln' })
+  ).toBeVisible();
+});
