@@ -1,3 +1,4 @@
+import type { Page } from '@playwright/test';
 import sharp from 'sharp';
 import { addStep, expect, give, openSample, settled, test, type GivenFile } from './bench-page';
 
@@ -30,6 +31,9 @@ test('files that are dropped on the bench come in whole or not at all', async ({
     }, full);
   const steps = page.getByRole('navigation', { name: 'Path' }).locator('.choose');
   const chosen = page.getByRole('combobox', { name: 'Table' });
+  const tile = page
+    .getByRole('group', { name: 'Pictures' })
+    .getByRole('button', { name: 'tile', exact: true });
   await addStep(page, 'LUT');
   await settled(page);
   const before = await steps.count();
@@ -37,16 +41,15 @@ test('files that are dropped on the bench come in whole or not at all', async ({
   // On full storage nothing comes in, and the step that is there takes no table.
   await fill(true);
   await give(page, 'drop', [table('turned.cube'), table('other.cube')]);
-  await expect(
-    page.getByText(/is full\. Everything saved before is untouched\..* Nothing was added\./)
-  ).toBeVisible();
+  const full = page.getByText(/is full\. Everything saved before is untouched\..* Nothing was added\./);
+  await expect(full).toBeVisible();
   await expect(steps).toHaveCount(before);
   await expect(chosen.getByRole('option')).toHaveText(['none in this document yet']);
+  await page.getByRole('button', { name: 'Close notification' }).click();
+  await expect(full).toBeHidden();
   const frame = { name: 'tile.png', mimeType: 'image/png', buffer: await small() };
   await give(page, 'drop', [frame]);
-  await expect(
-    page.getByText(/is full\. Everything saved before is untouched\..* Nothing was added\./)
-  ).toBeVisible();
+  await expect(full).toBeVisible();
   await fill(false);
 
   // A table that can’t be read takes nothing with it that was done before.
@@ -57,17 +60,125 @@ test('files that are dropped on the bench come in whole or not at all', async ({
   ).toBeVisible();
   await expect(steps).toHaveCount(before);
 
-  await give(page, 'drop', [table('turned.cube'), frame]);
+  // Two tables that are the same are one, in two steps.
+  await give(page, 'drop', [table('turned.cube'), table('again.cube'), frame]);
   await expect(page.getByText('“tile.png” is a picture of this document now.')).toBeVisible();
-  await expect(steps).toHaveCount(before + 1);
+  await expect(steps).toHaveCount(before + 2);
+  await expect(chosen.getByRole('option')).toHaveText(['choose one', 'turned']);
   await expect(chosen.getByRole('option', { selected: true })).toHaveText('turned');
+  await expect(tile).toBeVisible();
   await settled(page);
   // All of it is one change.
   await page.keyboard.press('Control+z');
   await expect(steps).toHaveCount(before);
+  await expect(tile).toBeHidden();
   await steps.last().click();
   await expect(chosen.getByRole('option')).toHaveText(['none in this document yet']);
+  // And it stays, as it came.
+  await page.keyboard.press('Control+Shift+z');
+  await expect(tile).toBeVisible();
+  await expect(page.getByText('saved', { exact: true })).toBeVisible();
+  await page.reload();
+  await expect(steps).toHaveCount(before + 2);
+  await tile.click();
+  await expect(tile).toHaveAttribute('aria-pressed', 'true');
   await settled(page);
+});
+
+/** Has what a page adds wait, until what is given back is called. */
+async function heldUp(page: Page): Promise<() => Promise<void>> {
+  await page.evaluate(
+    () =>
+      new Promise<void>((held) => {
+        void navigator.locks.request(
+          'kromba-files',
+          () =>
+            new Promise<void>((end) => {
+              window.addEventListener('let-go', () => end());
+              held();
+            })
+        );
+      })
+  );
+  return () => page.evaluate(() => void window.dispatchEvent(new Event('let-go')));
+}
+
+test('what takes long to come in is told, and can be cancelled by keyboard', async ({ page }) => {
+  await openSample(page, 'Glaze tiles', '');
+  await addStep(page, 'LUT');
+  await settled(page);
+  const letGo = await heldUp(page);
+  const warm = table('warm.cube');
+  const choosing = page.waitForEvent('filechooser');
+  await page.getByRole('button', { name: 'Add a table from a file …' }).press('Enter');
+  await (await choosing).setFiles({ ...warm });
+  const coming = page.getByText('Adding “warm.cube” …');
+  await expect(coming).toBeVisible();
+  await page.getByRole('button', { name: 'Cancel' }).press('Enter');
+  await expect(page.getByText('Adding was cancelled. Nothing was added.')).toBeVisible();
+  await expect(coming).toBeHidden();
+
+  // The same file can be given again; the page asks before it is left with that.
+  const again = page.waitForEvent('filechooser');
+  await page.getByRole('button', { name: 'Add a table from a file …' }).press('Enter');
+  await (await again).setFiles({ ...warm });
+  await expect(coming).toBeVisible();
+  const asked = page.waitForEvent('dialog');
+  const reloading = page.reload({ timeout: 5000 }).catch(() => undefined);
+  const dialog = await asked;
+  expect(dialog.type()).toBe('beforeunload');
+  await dialog.dismiss();
+  await reloading;
+  await letGo();
+  const chosen = page.getByRole('combobox', { name: 'Table' });
+  await expect(chosen.getByRole('option', { selected: true })).toHaveText('warm');
+  await expect(coming).toBeHidden();
+  await settled(page);
+});
+
+test('what comes in while the document is left is there when it is opened again', async ({ page }) => {
+  await openSample(page, 'Glaze tiles', '');
+  await settled(page);
+  const address = page.url();
+  const letGo = await heldUp(page);
+  await give(page, 'drop', [{ name: 'tile.png', mimeType: 'image/png', buffer: await small() }]);
+  await expect(page.getByText('Adding “tile.png” …')).toBeVisible();
+  await page
+    .getByRole('link', { name: /Documents|Kromba/ })
+    .first()
+    .click();
+  await page.waitForURL('/');
+  await letGo();
+  await page.getByRole('list', { name: 'Documents', exact: true }).getByRole('link').first().click();
+  await page.waitForURL(address);
+  await expect(
+    page.getByRole('group', { name: 'Pictures' }).getByRole('button', { name: 'tile', exact: true })
+  ).toBeVisible();
+  await settled(page);
+});
+
+test('what comes in while another tab takes the document over does not', async ({ page, context }) => {
+  await openSample(page, 'Glaze tiles', '');
+  await settled(page);
+  const other = await context.newPage();
+  await other.goto(page.url());
+  await expect(other.getByText('follows', { exact: true })).toBeVisible();
+  const letGo = await heldUp(page);
+  await give(page, 'drop', [{ name: 'tile.png', mimeType: 'image/png', buffer: await small() }]);
+  await expect(page.getByText('Adding “tile.png” …')).toBeVisible();
+  await other.getByRole('button', { name: 'Edit here' }).click();
+  await expect(other.getByRole('button', { name: 'Edit here' })).toBeHidden();
+  await letGo();
+  await expect(
+    page.getByText(/This document is edited in another tab\. .* Nothing was added\./).first()
+  ).toBeVisible();
+  await give(other, 'drop', [{ name: 'mine.png', mimeType: 'image/png', buffer: await small() }]);
+  await expect(other.getByText('“mine.png” is a picture of this document now.')).toBeVisible();
+  for (const tab of [page, other])
+    await expect(tab.getByRole('group', { name: 'Pictures' }).getByRole('button')).toContainText([
+      'Glaze tiles',
+      'mine'
+    ]);
 });
 
 test('a frame that is one too many is refused in words, and the document stays', async ({ page }) => {

@@ -1,10 +1,13 @@
+import { readFile } from 'node:fs/promises';
 import sharp from 'sharp';
 import type { Locator } from '@playwright/test';
 import { spaceOf } from '../src/core/colour/output';
 import { spaceProfile } from '../src/core/files/srgb-profile';
+import { tiffCompression } from '../src/core/testing';
 import {
   addStep,
   expect,
+  exported,
   onScreen,
   openSample,
   reading,
@@ -278,6 +281,29 @@ test('what the colour space of a file can’t hold is counted and hatched before
   for (let i = 0; i < values.length; i += 3)
     if ([0, 1, 2].some((c) => values[i + c] < -0.5 / 65535 || values[i + c] > 1 + 0.5 / 65535)) outside++;
   expect(Math.abs((300 * outside) / values.length - part)).toBeLessThan(0.06);
+});
+
+test('a TIFF of 16 bits is written deflated, or as it is', async ({ page }) => {
+  await openSample(page, 'Glaze tiles', '');
+  const samples: Buffer[] = [];
+  for (const [how, compression] of [
+    ['Deflate: smaller', 'deflate'],
+    ['None: quicker', 'none']
+  ]) {
+    const path = await exported(page, async () => {
+      await page.getByLabel('Format').selectOption('tiff');
+      // Of 8 bits there is no choice.
+      await page.getByLabel('Depth').selectOption({ label: '8 bit' });
+      await expect(page.getByLabel('Compression')).toBeHidden();
+      await page.getByLabel('Depth').selectOption({ label: '16 bit' });
+      await page.getByLabel('Compression').selectOption({ label: how });
+    });
+    expect(await tiffCompression(await readFile(path))).toBe(compression);
+    const deep = sharp(path, { ignoreIcc: true }).pipelineColourspace('rgb16').toColourspace('rgb16');
+    samples.push(await deep.raw({ depth: 'ushort' }).toBuffer());
+  }
+  expect(samples[0].length).toBe(2400 * 1600 * 6);
+  expect(samples[0].equals(samples[1])).toBe(true);
 });
 
 test('what a file tells of its picture goes along: all of it, without place and camera, or not at all', async ({

@@ -282,6 +282,20 @@ test('a small picture in sight follows its document, and is none where it can’
   await expect(card.locator('canvas')).toHaveCount(0);
 });
 
+test('a sample whose small picture can’t be had says so, and can be opened', async ({ page }) => {
+  await page.route('**/samples/*.small.jpg', (route) =>
+    route.request().url().includes('tiles') ? route.fulfill({ body: 'no picture' }) : route.continue()
+  );
+  await page.goto('/');
+  const samples = page.getByRole('region', { name: 'Samples' }).getByRole('button');
+  const without = samples.filter({ hasText: 'no picture of it here' });
+  await expect(without).toHaveCount(1);
+  await expect(without).toContainText('Glaze tiles');
+  await without.click();
+  await page.waitForURL('**/work/**');
+  await settled(page);
+});
+
 test('what was drawn of a document gives its memory back as the document is left', async ({ page }) => {
   await page.addInitScript(() => {
     const drawn = new Set<ImageBitmap>();

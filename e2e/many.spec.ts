@@ -166,7 +166,31 @@ test('files go into a folder, those that are there stay, and one is opened as a 
     const asked = (): Promise<string> => Promise.resolve(answer.allowed);
     Object.assign(FileSystemDirectoryHandle.prototype, { queryPermission: asked, requestPermission: asked });
   });
-  await page.getByRole('button', { name: 'New work' }).click();
+  // The next files may be given in the moment in which the last are put away.
+  await page.evaluate(async () => {
+    [...document.querySelectorAll('button')].find((b) => b.textContent.trim() === 'New work')?.click();
+    const field = (): HTMLInputElement | null =>
+      document.querySelector('input[aria-label="Pictures to work on"]');
+    // The page itself needs no more than some turns of this.
+    for (let i = 0; i < 50 && !field(); i++) await Promise.resolve();
+    const input = field()!;
+    const given = new DataTransfer();
+    given.items.add(new File(['soon taken off'], 'next.png'));
+    input.files = given.files;
+    input.dispatchEvent(new Event('change', { bubbles: true }));
+    // Done once they are put away.
+    await new Promise<void>((done) => {
+      indexedDB.open('kromba-many').onsuccess = ({ target }) => {
+        const { result: database } = target as IDBOpenDBRequest;
+        const reading = database.transaction('run').objectStore('run').getAllKeys();
+        reading.onsuccess = () => {
+          database.close();
+          setTimeout(done);
+        };
+      };
+    });
+  });
+  await page.getByRole('button', { name: 'Take next.png off the list' }).click();
   await page.getByLabel('Pictures to work on').setInputFiles(paths.slice(0, 1));
   await page.getByRole('button', { name: 'Make 1 file' }).click();
   await expect(

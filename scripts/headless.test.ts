@@ -8,6 +8,7 @@ import sharp from 'sharp';
 import { paperProfile } from '../e2e/paper-profile';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { randomStream } from '../src/core/random';
+import { tiffCompression } from '../src/core/testing';
 import { builtCommands } from './commands.mjs';
 
 const RUN = fileURLToPath(new URL('./run.mjs', import.meta.url));
@@ -155,6 +156,11 @@ describe('render', () => {
     const { format, width, height, icc } = await sharp(at('small.webp')).metadata();
     expect([format, width, height]).toEqual(['webp', 20, 15]);
     expect(icc).toBeDefined();
+    for (const compression of ['deflate', 'none']) {
+      const out = at(`${compression}.tif`);
+      expect((await look(out, '--depth', '16', '--compression', compression)).code).toBe(0);
+      expect(await tiffCompression(await readFile(out))).toBe(compression);
+    }
     for (const [args, why] of [
       [['x.avif', '--space', 'prophoto'], '--space prophoto: AVIF is written in sRGB, Display P3.'],
       [['x.png', '--space', 'cmyk'], '--space cmyk: use srgb, display-p3'],
@@ -162,6 +168,12 @@ describe('render', () => {
       [['x.png', '--strength', '0'], '--strength 0: give a whole number from 1 to 100.'],
       [['x.png', '--metadata', 'some'], '--metadata some: use keep, no-place, none.'],
       [['x.jpg', '--quality', '0'], '--quality 0: give a whole number from 1 to 100.'],
+      [['x.tif', '--compression', 'some'], '--compression some: use deflate or none.'],
+      [
+        ['x.png', '--compression', 'none'],
+        '--compression none: only TIFF of 16 bits a channel leaves it open.'
+      ],
+      [['x.tif', '--depth', '8', '--compression', 'deflate'], '--compression deflate: only TIFF of 16 bits'],
       [['x.webp', '--depth', '16'], '--depth 16: WebP is written with 8 bits a channel.']
     ] as const) {
       const ended = await look(at(args[0]), ...args.slice(1));

@@ -3,7 +3,7 @@ import { parseArgs } from 'node:util';
 import { atStrength, readDocument } from '../src/core/document';
 import { SPACE_IDS } from '../src/core/colour/output';
 import { INTENTS } from '../src/core/colour/own';
-import { formatForName } from '../src/core/files';
+import { COMPRESSIONS, formatForName } from '../src/core/files';
 import { METADATA_CHOICES } from '../src/core/files/metadata';
 import { readOwnProfile } from '../src/core/files/own-profile';
 import { isBundle, unpackBundle } from '../src/core/files/bundle';
@@ -38,7 +38,8 @@ Settings:
   --intent INTENT   ${INTENTS.join(', ')}: how colours are brought into it
   --no-black-point  what is darker than it can be is cut, not brought along
   --size PIXELS     along the longer side; nothing is enlarged
-  --quality 1…100   of JPEG
+  --quality 1…100   of JPEG, WebP, AVIF and JPEG XL
+  --compression HOW ${COMPRESSIONS.join(', ')}: of a TIFF of 16 bits
   --no-dither       8 bits are rounded, not spread
   --metadata KEPT   ${METADATA_CHOICES.join(', ')}: all, all but place and camera, or nothing
   --history         the steps are written into it, in words
@@ -161,6 +162,7 @@ await command(async () => {
       'no-black-point': { type: 'boolean' },
       size: { type: 'string' },
       quality: { type: 'string' },
+      compression: { type: 'string' },
       strength: { type: 'string' },
       metadata: { type: 'string' },
       history: { type: 'boolean', default: false },
@@ -188,6 +190,7 @@ await command(async () => {
   const strength = inOptions(() => strengthOf(values.strength));
   const words: SettingWords = {
     ...{ depth: values.depth, space: values.space, size: values.size, quality: values.quality },
+    compression: values.compression,
     format: isOne ? out.slice(out.lastIndexOf('.') + 1) : extension,
     dither: !values['no-dither'],
     ...{ metadata: values.metadata, history: values.history },

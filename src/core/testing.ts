@@ -174,3 +174,11 @@ export const largestDifference = (a: ArrayLike<number>, b: ArrayLike<number>): n
     most = Math.max(most, Number.isNaN(a[i] - b[i]) ? Infinity : Math.abs(a[i] - b[i]));
   return most;
 };
+
+/** How the samples of a TIFF lie in it (tag 259 of TIFF 6.0), as another reader of TIFF has it. */
+export async function tiffCompression(file: Uint8Array): Promise<string> {
+  const { fromArrayBuffer } = await import('geotiff');
+  const image = await (await fromArrayBuffer(new Uint8Array(file).buffer)).getImage();
+  const number = image.fileDirectory.getValue('Compression');
+  return number === 1 ? 'none' : number === 8 ? 'deflate' : `number ${number}`;
+}

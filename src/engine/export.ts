@@ -1,4 +1,4 @@
-import { fileFormats, type FileFormat, type FinishedImage } from '../core/files';
+import { fileFormats, type Compression, type FileFormat, type FinishedImage } from '../core/files';
 import type { FitsNotes } from '../core/files/fits/write';
 import { unshared } from '../core/files/deflate';
 import { finishedChannels } from '../core/files/image';
@@ -17,6 +17,8 @@ export interface ExportSettings {
   readonly depth: SampleType;
   /** Of what loses something, 1…100. */
   readonly quality?: number;
+  /** How its samples lie in the file, where the format leaves that open; deflated where it is left out. */
+  readonly compression?: Compression;
   /** 32-bit floats only: values outside 0…1 are kept. */
   readonly keepRange?: boolean;
   /** Whose RGB is written; sRGB where it is left out. */
@@ -154,6 +156,7 @@ export async function exportPicture(
   const metadata = written.metadata && (await metadataFor(source, settings, size));
   const image = {
     ...{ width, height, alpha: alpha && !onePlane, grey: onePlane, encoding, profile, metadata },
+    compression: settings.compression,
     samples: onePlane && !grey ? await firstOfThree(samples, computed, signal) : samples
   };
   if (written.parts && !resized)

@@ -1,6 +1,6 @@
 import { SPACE_IDS, spaceOf, type SpaceId } from '../core/colour/output';
 import { INTENTS } from '../core/colour/own';
-import { fileFormats, formatForName, type FileFormat } from '../core/files';
+import { COMPRESSIONS, fileFormats, formatForName, type Compression, type FileFormat } from '../core/files';
 import type { OwnProfile } from '../core/files/own-profile';
 import { METADATA_CHOICES, type MetadataChoice } from '../core/files/metadata';
 import type { SampleType } from '../core/raster/frame';
@@ -22,6 +22,7 @@ export interface SettingWords {
   readonly space?: string;
   readonly size?: string;
   readonly quality?: string;
+  readonly compression?: string;
   readonly dither?: boolean;
   readonly metadata?: string;
   readonly history?: boolean;
@@ -64,6 +65,19 @@ function spaceIn({ title, spaces }: FileFormat, name: string): SpaceId {
     throw new SettingError('space', name, `${title} is written in ${can}`);
   }
   return id;
+}
+
+function compressionIn(
+  { compresses }: FileFormat,
+  depth: SampleType,
+  word: string | undefined
+): Compression | undefined {
+  if (word === undefined) return undefined;
+  const compression = COMPRESSIONS.find((one) => one === word);
+  if (!compression) throw new SettingError('compression', word, `use ${COMPRESSIONS.join(' or ')}`);
+  if (!compresses?.includes(depth))
+    throw new SettingError('compression', word, 'only TIFF of 16 bits a channel leaves it open');
+  return compression;
 }
 
 function metadataIn(word: string): MetadataChoice {
@@ -128,6 +142,7 @@ export function renderSettings(words: SettingWords): RenderSettings {
     dither: depth === 'u8' && (words.dither ?? true),
     longerSide: whole('size', words.size, 1, 2 ** 18),
     quality: whole('quality', words.quality, 1, 100),
+    compression: compressionIn(format, depth, words.compression),
     metadata: metadataIn(words.metadata ?? 'keep'),
     history: words.history ?? false,
     keepRange: words.keepRange ?? false,

@@ -5,6 +5,7 @@ import { afterAll, afterEach, beforeAll, describe, expect, it } from 'vitest';
 import { paperProfile } from '../../e2e/paper-profile';
 import { readDocument } from '../core/document';
 import { packBundle } from '../core/files/bundle';
+import { tiffCompression } from '../core/testing';
 import {
   formOf,
   HEIGHT,
@@ -133,6 +134,18 @@ describe('render', () => {
         `Ä tile “1”.${ending}`
       );
       if (format !== 'jxl') expect(await rgb(other), format).toEqual(Buffer.from(swapped(PIXELS)));
+    }
+  });
+
+  it('writes a TIFF of 16 bits deflated or not, as it is asked for', async () => {
+    for (const compression of ['deflate', 'none']) {
+      const answer = await ask('render', [
+        image(),
+        ...[['format', 'tiff'] as const, ['depth', '16'] as const, ['compression', compression] as const],
+        ['look', SWAP]
+      ]);
+      expect(answer.status).toBe(200);
+      expect(await tiffCompression(new Uint8Array(await answer.arrayBuffer()))).toBe(compression);
     }
   });
 
@@ -353,6 +366,13 @@ describe('what can’t be done', () => {
       () => [look, image(), ['quality', '101']],
       [422, 'field', 'quality'],
       /from 1 to 100/
+    ],
+    [
+      'a compression where there is no choice',
+      'render',
+      () => [look, image(), ['compression', 'none']],
+      [422, 'field', 'compression'],
+      /only TIFF of 16 bits/
     ],
     [
       'a size that is none',

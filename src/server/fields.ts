@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { SPACE_IDS } from '../core/colour/output';
 import { INTENTS } from '../core/colour/own';
-import { fileFormats } from '../core/files';
+import { COMPRESSIONS, fileFormats } from '../core/files';
 import { METADATA_CHOICES } from '../core/files/metadata';
 import { namePattern } from '../core/files/name-pattern';
 import { bakedSizes } from '../core/lut/bake';
@@ -43,6 +43,9 @@ export const FIELDS = {
       .describe(
         'With a “profile”: whether what is darker than it can be is brought along, or cut; keep without it.'
       ),
+    compression: oneOf(COMPRESSIONS)
+      .optional()
+      .describe('Of a TIFF of 16 bits: how its samples lie in the file; deflate without it.'),
     quality: z.string().optional().describe('1…100, for formats that lose something.'),
     size: z.string().optional().describe('Pixels along the longer side; nothing is enlarged.'),
     dither: oneOf(['yes', 'no']).default('yes').describe('8 bits: what rounding loses is spread.'),

@@ -64,8 +64,8 @@ async function withLook(
 const filesOf = ({ files }: Form, field: string): readonly SentFile[] => files.get(field) ?? [];
 
 function settingsOf(fields: RenderFields, { pixels }: Limits): RenderSettings {
-  const { format, depth, space, size, quality, metadata } = fields;
-  const words = { format, depth, space, size, quality, metadata };
+  const { format, depth, space, size, quality, compression, metadata } = fields;
+  const words = { format, depth, space, size, quality, compression, metadata };
   const [dither, grey, history] = [fields.dither, fields.grey, fields.history].map((v) => v === 'yes');
   const choices = { dither, grey, history, keepRange: fields.range === 'keep' };
   return { ...inSettings(() => renderSettings({ ...words, ...choices })), mostPixels: pixels };

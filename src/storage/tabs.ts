@@ -161,9 +161,12 @@ export class Tabs {
     this.tell(id);
   }
 
-  /** While files are added that no document names yet, nobody takes them away as unused. */
-  adding<T>(work: () => Promise<T>): Promise<T> {
-    return navigator.locks.request(FILES_LOCK, { mode: 'shared' }, work) as Promise<T>;
+  /**
+   * While files are added that no document names yet, nobody takes them away as unused.
+   * @param signal takes it back while it has not begun
+   */
+  adding<T>(work: () => Promise<T>, signal?: AbortSignal): Promise<T> {
+    return navigator.locks.request(FILES_LOCK, { mode: 'shared', signal }, work) as Promise<T>;
   }
 
   /** Ends what was deleted before `before` and no tab has open, and lets go of files that nobody uses or is adding. */

@@ -10,7 +10,7 @@ import type { Encoding } from '$core/colour';
 import { FileError } from '$core/files';
 import { isBundle } from '$core/files/bundle';
 import { takenOf } from '$core/files/fits/told';
-import { namesBeside, ownFileName, withoutExtension } from '$core/files/file-names';
+import { freeFileNames, ownFileName, withoutExtension } from '$core/files/file-names';
 import { bytesOf } from '$engine/bytes-of';
 import type { Library, StoredDocument } from '$storage/library';
 import type { Table } from '$core/lut/table';
@@ -181,7 +181,7 @@ async function takenFrames(
   refused?: (file: string, error: Error) => void
 ): Promise<TakenFrame[]> {
   const taken: TakenFrame[] = [];
-  const fileName = namesBeside();
+  const fileName = freeFileNames();
   for (const { name, file } of given) {
     try {
       const hash = await take(file);

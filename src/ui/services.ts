@@ -66,7 +66,9 @@ export async function takeFile(library: Library, file: Blob, signal?: AbortSigna
   const decoded = decode(file, signal);
   decoded.catch(() => undefined);
   const { hash } = await pool.run('name', { file }, { priority: NAMING, signal });
-  const opening = opened.get(hash) ?? remember(hash, decoded);
+  const own = (): Promise<OpenFrame> => remember(hash, decoded);
+  // Another's may be cancelled, which says nothing of this one.
+  const opening = opened.get(hash)?.catch(own) ?? own();
   const results = await Promise.allSettled([opening, library.keepFile(hash, file)]);
   const failed = results.find((result) => result.status === 'rejected');
   if (failed) throw failed.reason;
@@ -92,9 +94,10 @@ export function openTable(hash: string, file: () => Promise<Blob>): Promise<Tabl
 }
 
 /** Reads, names and keeps a table's file that has just come in; within `tabs.adding`. @throws FileError or StorageError */
-export async function takeTable(library: Library, file: Blob): Promise<string> {
-  const { hash } = await pool.run('name', { file }, { priority: NAMING });
+export async function takeTable(library: Library, file: Blob, signal?: AbortSignal): Promise<string> {
+  const { hash } = await pool.run('name', { file }, { priority: NAMING, signal });
   await openTable(hash, () => Promise.resolve(file));
+  signal?.throwIfAborted();
   await library.keepFile(hash, file);
   return hash;
 }

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { freeFileName, namesBeside, ownFileName, withoutExtension } from './file-names';
+import { freeFileName, freeFileNames, ownFileName, withoutExtension } from './file-names';
 
 describe('names of files', () => {
   it('are free of folders, of nothing, and of what is too long before the extension', () => {
@@ -18,10 +18,10 @@ describe('names of files', () => {
   });
 
   it('are as no other beside them, nor as one that came with them', () => {
-    const name = namesBeside([{ file: 'a.tif' }, { file: 'a (2).tif' }], [{ file: 'b.cube' }]);
+    const name = freeFileNames([{ file: 'a.tif' }, { file: 'a (2).tif' }], [{ file: 'b.cube' }]);
     expect(['a.tif', 'a.tif', 'b.cube', 'c.tif', 'c.tif', 'x/c.tif', 'x/c.tif'].map(name)).toEqual([
       ...['a (3).tif', 'a (4).tif', 'b (2).cube', 'c.tif', 'c (2).tif', 'x_c.tif', 'x_c (2).tif']
     ]);
-    expect(['', ''].map(namesBeside())).toEqual(['picture', 'picture (2)']);
+    expect(['', ''].map(freeFileNames())).toEqual(['picture', 'picture (2)']);
   });
 });

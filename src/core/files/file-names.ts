@@ -19,7 +19,7 @@ export const ownFileName = (name: string, taken: ReadonlySet<string> = new Set()
   freeFileName(name.replace(/[\\/]/g, '_') || 'picture', (tried) => taken.has(tried));
 
 /** What files may be called that come to others: each as none of those is, and none that came before it. */
-export function namesBeside(
+export function freeFileNames(
   ...others: readonly (readonly { readonly file: string }[])[]
 ): (given: string) => string {
   const taken = new Set(others.flat().map(({ file }) => file));

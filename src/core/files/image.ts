@@ -51,6 +51,10 @@ export interface DecodedImage {
   readonly pages?: FilePages;
 }
 
+/** How samples lie in a file. */
+export const COMPRESSIONS = ['deflate', 'none'] as const;
+export type Compression = (typeof COMPRESSIONS)[number];
+
 /** What a writer takes: interleaved RGB or RGBA, or one plane of greys. */
 export interface FinishedImage {
   readonly width: number;
@@ -63,6 +67,8 @@ export interface FinishedImage {
   readonly profile?: Uint8Array;
   /** As it is to stand in the file; formats leave out what they have no place for. */
   readonly metadata?: Metadata;
+  /** How its samples lie in the file, where its format leaves that open; deflated where it is left out. */
+  readonly compression?: Compression;
   readonly samples: Samples;
 }
 

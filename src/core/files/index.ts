@@ -22,9 +22,11 @@ import { tiffParts, writeTiff } from './tiff-write';
 export {
   allowPixels,
   checkPixels,
+  COMPRESSIONS,
   FileError,
   MOST_PIXELS,
   SizeError,
+  type Compression,
   type FinishedImage,
   type ReadChoices
 } from './image';
@@ -62,6 +64,8 @@ export interface FileFormat {
   readonly depths: readonly SampleType[];
   /** Bits that are written of samples of 16, where these are fewer. */
   readonly deepBits?: number;
+  /** Sample types that it can hold deflated or not; left out where each is written in one way. */
+  readonly compresses?: readonly SampleType[];
   /** Writing takes many times as long as computing. */
   readonly slow?: boolean;
   /** What 100 of 1…100 means; null where it has no quality. */
@@ -131,6 +135,7 @@ export const fileFormats: readonly FileFormat[] = [
     mime: 'image/tiff',
     extensions: ['tif', 'tiff'],
     depths: ['u16', 'u8', 'f32'],
+    compresses: ['u16'],
     quality: null,
     linearDepths: ['f32'],
     spaces: SPACE_IDS,

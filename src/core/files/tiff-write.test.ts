@@ -2,7 +2,7 @@ import sharp from 'sharp';
 import { beforeAll, describe, expect, it } from 'vitest';
 import { provideNodeWasm } from '../../engine/node/wasm';
 import { randomStream } from '../random';
-import { largestDifference } from '../testing';
+import { largestDifference, tiffCompression } from '../testing';
 import { decodeImage, type FinishedImage } from '.';
 import { writeTiff } from './tiff-write';
 
@@ -55,6 +55,23 @@ describe.each(CASES)('a TIFF of $title', ({ channels, image }) => {
     const own = await decodeImage(file);
     expect((own.samples as Uint16Array).findIndex((v, i) => v !== samples[i])).toBe(-1);
     if (width === 2400) expect(file.length).toBeLessThan(0.8 * samples.byteLength);
+  });
+
+  it('of 16 bits lies in it as it is where that is asked for', async () => {
+    const [width, height] = [2400, HEIGHT];
+    const samples = soft(width, height, channels);
+    const file = await writeTiff({ width, height, ...image, compression: 'none', samples });
+    expect(Buffer.compare(file.subarray(-samples.byteLength), Buffer.from(samples.buffer))).toBe(0);
+    expect(await tiffCompression(file)).toBe('none');
+    const theirs = await sharp(file, { ignoreIcc: true })
+      .pipelineColourspace(image.grey ? 'grey16' : 'rgb16')
+      .toColourspace(image.grey ? 'grey16' : 'rgb16')
+      .raw({ depth: 'ushort' })
+      .toBuffer();
+    expect(Buffer.compare(theirs, Buffer.from(samples.buffer))).toBe(0);
+    const packed = await writeTiff({ width, height, ...image, compression: 'deflate', samples });
+    expect(await tiffCompression(packed)).toBe('deflate');
+    expect(packed).toEqual(await writeTiff({ width, height, ...image, samples }));
   });
 
   it('of 8 bits and of floats lies in it as it is', async () => {

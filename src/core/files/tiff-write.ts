@@ -23,8 +23,9 @@ const DIFFERENCES = 2;
 /** Bytes of rows that are made together, about. */
 const PART = 2 ** 21;
 
-/** 16 bits are packed; of 8 it saves little, and floats are handed on as they lie in memory. */
-const isPacked = ({ samples }: FinishedImage): boolean => samples instanceof Uint16Array;
+/** 16 bits are packed, where nothing else is said; of 8 it saves little, and floats are handed on as they lie in memory. */
+const isPacked = ({ samples, compression }: FinishedImage): boolean =>
+  samples instanceof Uint16Array && compression !== 'none';
 const rowLength = ({ width, ...kind }: FinishedImage): number => width * finishedChannels(kind);
 const rowsAPart = (image: FinishedImage): number =>
   Math.max(1, Math.floor(PART / (rowLength(image) * image.samples.BYTES_PER_ELEMENT)));
@@ -39,14 +40,15 @@ function differences(samples: Uint16Array, length: number, channels: number): Ui
 
 /**
  * TIFF 6.0, little endian: 8 or 16-bit integers or 32-bit floats by the samples' type, with their profile; one plane of greys with
- * that of their curve, and with what is told of the picture: the file begins with its EXIF block, so that all of it stays where it lay. 16 bits are deflated, in strips that are made side by side; the others lie in one strip, as they are.
+ * that of their curve, and with what is told of the picture: the file begins with its EXIF block, so that all of it stays where it lay. 16 bits
+ * are deflated, unless the image says `none`, in strips that are made side by side; the others lie in one strip, as they are.
  */
 export const tiffParts: FileParts<{ readonly bytes: Uint8Array }> = {
   count: (image) => Math.ceil(image.height / rowsAPart(image)),
   async part(image, index) {
     const [length, rows] = [rowLength(image), rowsAPart(image)];
     const samples: Samples = image.samples.subarray(index * rows * length, (index + 1) * rows * length);
-    if (!(samples instanceof Uint16Array))
+    if (!(samples instanceof Uint16Array && isPacked(image)))
       return { bytes: new Uint8Array(samples.buffer, samples.byteOffset, samples.byteLength).slice() };
     const packed = await packPart(differences(samples, length, finishedChannels(image)), true);
     const sum = new Uint8Array(4);

@@ -234,7 +234,7 @@
 
   function onbeforeunload(event: BeforeUnloadEvent): void {
     saveNow();
-    if (session.saving.state === 'failed') event.preventDefault();
+    if (session.saving.state === 'failed' || !session.additions.isIdle) event.preventDefault();
   }
 </script>
 
@@ -315,6 +315,14 @@
           onclose={() => (session.refusal = '')}
         />
       {/if}
+      {#each session.additions.told as addition (addition)}
+        <Notice
+          kind="info"
+          title={addition.what}
+          text="Nothing is changed until all of it is read."
+          action={{ title: 'Cancel', run: () => addition.cancel() }}
+        />
+      {/each}
       {#if exported}
         <Notice
           kind="success"

@@ -11,9 +11,10 @@ vi.stubGlobal('window', globalThis);
 let open = (): void => undefined;
 let gate = Promise.resolve();
 const hashOf = async (file: Blob): Promise<string> => `h${await file.text()}`;
-const afterGate = async (_: unknown, file: Blob): Promise<string> => {
+const afterGate = async (_: unknown, file: Blob, signal?: AbortSignal): Promise<string> => {
   const hash = await hashOf(file);
   await gate;
+  signal?.throwIfAborted();
   return hash;
 };
 vi.mock('../services', async () => ({
@@ -24,7 +25,8 @@ vi.mock('../services', async () => ({
     const frame = noiseFrame(4, 3);
     // Brighter by the number at the end of the name.
     for (const { samples } of frame.levels) samples.fill(Number(/\d+$/.exec(hash)?.[0] ?? 0));
-    return Promise.resolve({ frame, notices: [], bytes: 9 });
+    const fits = hash.startsWith('hsky') ? { fits: { cards: [] } } : {};
+    return Promise.resolve({ frame: { ...frame, ...fits }, notices: [], bytes: 9 });
   },
   openTable: async (_: string, file: () => Promise<Blob>) => ({
     title: (await (await file()).text()).slice(0, 4)
@@ -51,7 +53,7 @@ const given = (name: string, content: string): { name: string; file: Blob } => (
 /** Puts a table into the document, and does nothing with it. @returns its id */
 async function addTable(name: string, content: string): Promise<string> {
   const ids: string[] = [];
-  await addFiles(session, { tables: [given(name, content)] }, (put, tables) => {
+  await addFiles(session, { tables: [given(name, content)] }, (put, { tables }) => {
     ids.push(...tables);
     return session.change('Take a table', put);
   });
@@ -137,6 +139,73 @@ describe('the files of a document', () => {
     vi.mocked(takeFile).mockImplementationOnce(() => Promise.reject(new Error('Not a picture.')));
     await expect(addFrames(session, [given('a.png', '1')])).rejects.toThrow('Not a picture.');
     expect(session.document).toBe(before);
+  });
+
+  it('leaves frames of the sky in the order in which they were given', async () => {
+    open();
+    const bench = new BenchState(session);
+    const files = [new File(['sky 90'], 'h.fits'), new File(['sky 5'], 'o.fits')];
+    expect(await bench.addFrames(files)).toBe('');
+    expect(session.document.pictures.map(({ name }) => name)).toEqual(['Kiln', 'H', 'O']);
+    expect(session.notice).toBe('2 pictures were added.');
+    // One that is none of the sky among them has them sorted.
+    expect(await bench.addFrames([new File(['sky 80'], 's.fits'), new File(['7'], 'day.png')])).toBe('');
+    expect(session.document.pictures.slice(3).map(({ name }) => name)).toEqual(['day', 'S']);
+    expect(session.notice).toBe('2 pictures were added, the darkest first.');
+  });
+
+  it('takes none where it is cancelled, whatever else is coming in', async () => {
+    vi.useFakeTimers();
+    const bench = new BenchState(session);
+    const cancelled = bench.addFrames([new File(['7'], 'late.png'), new File(['8'], 'later.png')]);
+    const other = bench.addFrames([new File(['9'], 'other.png')]);
+    vi.advanceTimersByTime(1000);
+    vi.useRealTimers();
+    const told = ['Adding “late.png” (1 of 2) …', 'Adding “other.png” …'];
+    await vi.waitFor(() => expect(session.additions.told.map(({ what }) => what)).toEqual(told));
+    session.additions.told[0].cancel();
+    open();
+    expect(await cancelled).toBe('');
+    expect(session.notice).toBe('Adding was cancelled. Nothing was added.');
+    expect(await other).toBe('');
+    expect(filesOf()).toEqual(['kiln.png', 'other.png']);
+    expect(session.refusal).toBe('');
+  });
+
+  it('takes what was coming in before the document is left', async () => {
+    const { id, library } = session;
+    const taken = addFrames(session, [given('late.png', '9')]);
+    const closed = session.close();
+    open();
+    await Promise.all([taken, closed]);
+    const { document } = (await library.load(id))!.stored;
+    expect(document.frames.map(({ file }) => file)).toEqual(['kiln.png', 'late.png']);
+  });
+});
+
+describe('a table that is chosen for a step', () => {
+  it('is taken by that step, whatever is selected when it is read', async () => {
+    addStep(session, 'lut');
+    const [{ id }] = session.cursor.picture.steps;
+    const taken = new BenchState(session).chooseTable(new File(['Warm'], 'warm.cube'));
+    addStep(session, 'lut');
+    open();
+    expect(await taken).toBe('');
+    expect(path()).toEqual(['lut Warm', 'lut undefined']);
+    expect(session.cursor.stepId).not.toBe(id);
+  });
+
+  it('does not come in where that step is gone', async () => {
+    addStep(session, 'lut');
+    const taken = new BenchState(session).chooseTable(new File(['Warm'], 'warm.cube'));
+    session.undo();
+    open();
+    expect(await taken).toBe(
+      'The step that this table was for is not in the document any more. Nothing was added.'
+    );
+    expect(session.document.tables).toEqual([]);
+    expect(session.redoLabel).toBe('Add lut');
+    expect(session.refusal).toBe('');
   });
 });
 

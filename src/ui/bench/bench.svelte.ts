@@ -3,6 +3,7 @@ import {
   framesOf,
   insideOf,
   withStep,
+  type KrombaDocument,
   type PinRole,
   type Place,
   type Reference,
@@ -216,17 +217,24 @@ export class BenchState {
     return this.reportAdding(files, () => addFrames(this.session, files.map(givenAs)));
   }
 
-  /** Puts a table into the document and has the selected step take it. @returns why not, or nothing */
+  /** Puts a table into the document and has the step that is selected now take it. @returns why not, or nothing */
   chooseTable(file: File): Promise<string> {
-    const { picture, stepId } = this.session.cursor;
-    const choose = (put: Recipe, [id]: readonly string[]): boolean =>
-      this.session.change('Choose a table', (draft) => {
-        put(draft);
-        const steps = draft.pictures.find((p) => p.id === picture.id)?.steps as Step[] | undefined;
-        const step = stepId === null ? undefined : findStep(steps ?? [], stepId);
-        if (step?.op === lut.id) paramsOf(lut, step).table = id;
-      });
-    return this.reportAdding([], () => addFiles(this.session, { tables: [givenAs(file)] }, choose));
+    const { session } = this;
+    const { picture, stepId } = session.cursor;
+    const lutOf = ({ pictures }: Pick<KrombaDocument, 'pictures'>): Step | undefined => {
+      const step = findStep(pictures.find(({ id }) => id === picture.id)?.steps ?? [], stepId!);
+      return step?.op === lut.id ? step : undefined;
+    };
+    const choose = (put: Recipe, { tables: [table] }: { readonly tables: readonly string[] }): boolean => {
+      if (lutOf(session.document))
+        return session.change('Choose a table', (draft) => {
+          put(draft);
+          paramsOf(lut, lutOf(draft as KrombaDocument)!).table = table;
+        });
+      session.refusal = 'The step that this table was for is not in the document any more';
+      return false;
+    };
+    return this.reportAdding([], () => addFiles(session, { tables: [givenAs(file)] }, choose));
   }
 
   /** Takes files that were dropped, all or none: tables as steps behind the one that is selected now, pictures as frames. */
@@ -243,14 +251,14 @@ export class BenchState {
     const behind = { picture: session.cursor.picture.id, step: session.cursor.step?.id ?? null };
     const label = files.length === 1 ? 'Add a table' : `Add ${files.length} files`;
     const given = { tables: tables.map(givenAs), frames: frames.map(givenAs) };
-    const make = (first: Recipe, ids: readonly string[]): boolean => {
-      const steps = ids.map((table) => stepOf(lut.id, { params: { table } }));
+    const make = (first: Recipe, ids: { readonly tables: readonly string[] }): boolean => {
+      const steps = ids.tables.map((table) => stepOf(lut.id, { params: { table } }));
       return addSteps(session, label, steps, { behind, first });
     };
     session.refusal = await this.reportAdding(frames, () => addFiles(session, given, make));
   }
 
-  /** Says that frames came in. @returns why nothing did, in words for a person, or nothing */
+  /** Says that frames came in, or that it was cancelled. @returns why nothing did, in words for a person, or nothing */
   private async reportAdding(frames: readonly File[], add: () => Promise<Added>): Promise<string> {
     try {
       const { pictures, byLight } = await add();
@@ -260,7 +268,11 @@ export class BenchState {
         this.session.notice = `${pictures.length} pictures were added${byLight ? ', the darkest first' : ''}.`;
       return '';
     } catch (error) {
-      return `${(error as Error).message} Nothing was added.`;
+      const { name, message } = error as Error;
+      const text = `${message} Nothing was added.`;
+      if (name !== 'AbortError') return text;
+      this.session.notice = text;
+      return '';
     }
   }
 

@@ -1,16 +1,20 @@
 import simplify from 'simplify-js';
 import {
+  findStep,
   maskOf,
   maskSchema,
   stepOfHouse,
   type Mask,
   type MaskSource,
   type MaskTerm,
+  type KrombaDocument,
+  type NamedMask,
   type Place,
   type Step,
   type Stroke,
   type PictureSource
 } from '$core/document';
+import type { Recipe } from '$core/document/history';
 import { measureInParts } from '$engine/measure';
 import type { Histogram } from '$core/measure/histogram';
 import type { Candidate } from '$core/measure/separation';
@@ -34,6 +38,24 @@ export type MaskPlace =
   | { readonly kind: 'step' }
   | { readonly kind: 'entry'; readonly index: number }
   | { readonly kind: 'named'; readonly id: string };
+
+/** The mask of a place that was worked on, to be found again. */
+export interface MaskSpot {
+  readonly picture: string;
+  readonly step: string | null;
+  readonly place: MaskPlace;
+}
+
+/** What holds the mask of a spot; nothing where that is gone. */
+function holderOf(
+  { pictures, masks }: Pick<KrombaDocument, 'pictures' | 'masks'>,
+  { picture, step: id, place }: MaskSpot
+): NamedMask | { where: Mask | null } | undefined {
+  if (place.kind === 'named') return masks.find((m) => m.id === place.id);
+  const { steps } = pictures.find((p) => p.id === picture) ?? { steps: [] };
+  const step = id === null ? undefined : findStep(steps, id);
+  return place.kind === 'entry' && step ? stackOf(step)[place.index] : step;
+}
 
 export interface Brush {
   size: number;
@@ -110,36 +132,35 @@ export class MaskBench {
   );
   readonly chosen = $derived(Math.min(this.termAt, (this.mask?.terms.length ?? 1) - 1));
 
-  /** The mask with one thing changed; made where there was none. */
-  change(label: string, recipe: (mask: Mask) => void, gesture?: string): void {
-    const { place, session } = this;
-    const work = (mask: Mask | null): Mask => {
-      const next = mask ?? noMask();
-      recipe(next);
-      return next;
-    };
-    if (place.kind === 'named') {
-      session.change(
-        label,
-        (draft) => {
-          const named = draft.masks.find((m) => m.id === place.id);
-          if (named) recipe(named.mask as Mask);
-        },
-        gesture && `${gesture} ${place.id}`
-      );
-    } else {
-      session.changeStep(
-        label,
-        (step) => {
-          if (place.kind === 'step') step.where = work(step.where);
-          else {
-            const entry = paramsOf(channel, step).stack[place.index];
-            if (entry) entry.where = work(entry.where);
-          }
-        },
-        gesture
-      );
-    }
+  /** The place that is worked on, for what comes later. */
+  get spot(): MaskSpot {
+    const { picture, stepId } = this.session.cursor;
+    return { picture: picture.id, step: stepId, place: this.place };
+  }
+
+  /**
+   * The mask with one thing changed; made where there was none. Where nothing can hold it, nothing is changed.
+   * @param first what is done to the document before that, in the same change
+   * @returns whether it was made
+   */
+  change(
+    label: string,
+    recipe: (mask: Mask) => void,
+    gesture?: string,
+    { spot = this.spot, first }: { readonly spot?: MaskSpot; readonly first?: Recipe } = {}
+  ): boolean {
+    const owner = spot.place.kind === 'named' ? spot.place.id : `of ${spot.step}`;
+    return this.session.change(
+      label,
+      (draft) => {
+        first?.(draft);
+        const holder = holderOf(draft as KrombaDocument, spot);
+        if (!holder) return;
+        if ('mask' in holder) recipe(holder.mask);
+        else recipe((holder.where ??= noMask()));
+      },
+      gesture && `${gesture} ${owner}`
+    );
   }
 
   changeTerm(label: string, recipe: (term: MaskTerm) => void, gesture?: string): void {
@@ -163,6 +184,25 @@ export class MaskBench {
     const term = this.termOf(source, more);
     this.change('Add a term', (mask) => void mask.terms.push(term));
     this.termAt = count;
+  }
+
+  /**
+   * Adds a term that was begun for a mask which need not be worked on any more.
+   * @param first what is done to the document before that, in the same change
+   * @returns whether it was made; the refusal says why not
+   */
+  addTo(spot: MaskSpot, term: MaskTerm, first: Recipe): boolean {
+    const { session } = this;
+    const holder = holderOf(session.document, spot);
+    if (!holder) {
+      session.refusal = 'The step that this mask was for is not in the document any more';
+      return false;
+    }
+    const count = ('mask' in holder ? holder.mask : holder.where)?.terms.length ?? 0;
+    const made = this.change('Load a mask', (mask) => void mask.terms.push(term), undefined, { spot, first });
+    if (made && holderOf(session.document, spot) === holderOf(session.document, this.spot))
+      this.termAt = count;
+    return made;
   }
 
   /** Acts everywhere again. */

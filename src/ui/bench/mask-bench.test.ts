@@ -3,6 +3,7 @@ import { beforeEach, describe, expect, it, vi } from 'vitest';
 import { maskOf, parseDocument, stepsAsText, type Mask } from '$core/document';
 import { histogram } from '$core/measure/histogram';
 import { Library, type StoredDocument } from '$storage/library';
+import { stackOf } from '$core/ops/channel';
 import { noiseFrame } from '$core/testing';
 import type { Session as Opened } from './session.svelte';
 import type { MaskBench as Masks } from './mask-bench.svelte';
@@ -232,6 +233,44 @@ describe('the mask that is worked on', () => {
     masks.changeTerm('Half', (t) => (t.amount = 0.5));
     expect(masks.mask!.terms.map((t) => t.amount)).toEqual([1, 0.5]);
     expect(masks.term!.combine).toBe('subtract');
+  });
+
+  it('takes a term that was begun for it, whatever is selected by then, and nothing where it is gone', () => {
+    const { spot } = masks;
+    const term = masks.termOf({ kind: 'channel', channel: 'rgb.r' });
+    const names = (): unknown[] =>
+      session.cursor.picture.steps.map(({ where }) =>
+        where?.terms.map(({ source }) => source.kind === 'channel' && source.channel)
+      );
+    session.select('s1');
+    masks.termAt = 0;
+    const rename = (draft: { name: string }): void => void (draft.name = 'Loaded');
+    expect(masks.addTo(spot, term, rename)).toBe(true);
+    expect(names()).toEqual([undefined, ['lum', 'rgb.r'], undefined]);
+    expect([session.document.name, session.undoLabel, masks.termAt]).toEqual(['Loaded', 'Load a mask', 0]);
+    // Where it is still worked on, its new term is selected.
+    session.select('s2');
+    expect(masks.addTo(spot, term, () => undefined)).toBe(true);
+    expect(masks.termAt).toBe(2);
+    const entry = { ...spot, step: 's3', place: { kind: 'entry', index: 0 } as const };
+    expect(masks.addTo(entry, term, () => undefined)).toBe(true);
+    expect(stackOf(session.cursor.picture.steps[2])[0].where?.terms).toHaveLength(1);
+    const named = { ...spot, place: { kind: 'named', id: 'm1' } as const };
+    expect(masks.addTo(named, term, () => undefined)).toBe(true);
+    expect(session.document.masks[0].mask.terms).toHaveLength(2);
+
+    const before = session.document;
+    for (const gone of [
+      { ...spot, step: 'gone' },
+      { ...spot, picture: 'gone' },
+      { ...entry, place: { kind: 'entry', index: 1 } as const },
+      { ...spot, place: { kind: 'named', id: 'gone' } as const }
+    ]) {
+      session.refusal = '';
+      expect(masks.addTo(gone, term, rename)).toBe(false);
+      expect(session.refusal).toBe('The step that this mask was for is not in the document any more');
+    }
+    expect(session.document).toBe(before);
   });
 
   it('is seen as a mask, as its term, or with the outside drained', () => {

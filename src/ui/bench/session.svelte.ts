@@ -21,6 +21,7 @@ import {
 } from '$storage/library';
 import { renewThumbnail } from '../add-document';
 import { tabs } from '../services';
+import { Additions } from './additions.svelte';
 import { Cursor } from './cursor.svelte';
 import { DocumentFiles } from './document-files.svelte';
 import { OpenPictures } from './open-pictures.svelte';
@@ -67,6 +68,7 @@ export class Session {
   notice = $state('');
   readonly pictures: OpenPictures;
   readonly files: DocumentFiles;
+  readonly additions = new Additions();
   /** How it is looked at, to be found again. */
   looking = $state.raw<Looking>({});
   /** Pictures that are seen beside the one that is worked on. */
@@ -411,6 +413,8 @@ export class Session {
   }
 
   async close(): Promise<void> {
+    // As long as something comes in, the document is this tab's.
+    await this.additions.whenIdle();
     clearTimeout(this.thumbnailTimer);
     this.pictures.close();
     await this.saving.flush();

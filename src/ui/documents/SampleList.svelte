@@ -29,7 +29,7 @@
   <div>
     {#each samples as sample (sample.id)}
       <button {disabled} onclick={() => onchoose(sample)}>
-        <span class="picture"><SmallPicture id={sample.small} {read} /></span>
+        <span class="picture"><SmallPicture id={sample.small} {read} none="no picture of it here" /></span>
         <b>{sample.title}</b>
         <span class="note">{sample.note}</span>
       </button>

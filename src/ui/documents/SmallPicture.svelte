@@ -19,7 +19,8 @@
 
   let place: HTMLElement;
   let seen = $state(false);
-  let picture = $state.raw<ImageBitmap | null>(null);
+  /** Nothing is known of it before it was read. */
+  let picture = $state.raw<ImageBitmap | null>();
 
   // A picture is read and decoded only while its card is near to view: there may be hundreds.
   $effect(() => {
@@ -45,7 +46,7 @@
     return () => (ended = true);
   });
   $effect(() => {
-    if (!seen) picture = null;
+    if (!seen) picture = undefined;
   });
 
   /** Of an image element the browser would keep what it decoded long after it is gone; a canvas is given back at once. */
@@ -62,9 +63,8 @@
 </script>
 
 <span class="place" bind:this={place}>
-  {#if seen && picture}<canvas aria-hidden="true" {@attach draw(picture)}></canvas>{:else if seen}<span
-      class="none">{none}</span
-    >{/if}
+  {#if seen && picture}<canvas aria-hidden="true" {@attach draw(picture)}
+    ></canvas>{:else if seen && picture === null}<span class="none">{none}</span>{/if}
 </span>
 
 <style>

@@ -14,7 +14,7 @@ import {
 } from '$core/document';
 import type { Recipe } from '$core/document/history';
 import { packLooks, unpackLooks, type LookBundle } from '$core/files/looks';
-import { namesBeside, ownFileName } from '$core/files/file-names';
+import { freeFileNames, ownFileName } from '$core/files/file-names';
 import { ownLooks } from '$core/looks/own';
 import type { Table } from '$core/lut/table';
 import { lut } from '$core/ops/lut';
@@ -340,7 +340,7 @@ export class Shelf {
     const idOf = tableIds(session, tables);
     const naming: Naming = { newId, tableId: (id) => idOf.get(id) ?? id };
     return (draft) => {
-      const fileName = namesBeside(draft.frames, draft.tables);
+      const fileName = freeFileNames(draft.frames, draft.tables);
       const free = freeNames(draft.tables);
       for (const { id, name, file } of look.tables ?? []) {
         const own = naming.tableId(id);

@@ -22,8 +22,10 @@
 
   const again = (): Promise<void> =>
     doing(async () => {
-      await many.clear();
+      const cleared = many.clear();
+      // At once: files that are given from now on are of the next.
       onagain();
+      await cleared;
     });
   const save = (): Promise<void> =>
     doing(async () => saveFile(`${run.look.look.name}.zip`, await many.zip()));

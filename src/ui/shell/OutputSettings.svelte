@@ -1,6 +1,6 @@
 <script lang="ts" module>
   import type { Intent, OutputSpace, OwnSpace } from '$core/colour/own';
-  import type { FileFormat } from '$core/files';
+  import type { Compression, FileFormat } from '$core/files';
   import { METADATA_CHOICES, type MetadataChoice } from '$core/files/metadata';
   import type { SampleType } from '$core/raster/frame';
   import type { RenderSettings } from '$engine/render-file';
@@ -10,6 +10,7 @@
     format: FileFormat['id'];
     depth: SampleType;
     quality: number;
+    compression: Compression;
     space: OutputSpace;
     dither: boolean;
     metadata: MetadataChoice;
@@ -20,7 +21,7 @@
   }
 
   export const usualOutput = (): Output => ({
-    ...{ format: 'png', depth: 'u16', quality: 92, space: 'srgb' },
+    ...{ format: 'png', depth: 'u16', quality: 92, compression: 'deflate', space: 'srgb' },
     ...{ dither: true, metadata: 'keep', history: false, keepRange: false, longerSide: 0 }
   });
 
@@ -54,7 +55,7 @@
   } from 'carbon-components-svelte';
   import { SPACE_IDS, spaceOf } from '$core/colour/output';
   import { isOwn } from '$core/colour/own';
-  import { fileFormats } from '$core/files';
+  import { COMPRESSIONS, fileFormats } from '$core/files';
   import FilesButton from '../work-pane/FilesButton.svelte';
   import { ownProfiles } from './own-profiles.svelte';
 
@@ -71,6 +72,10 @@
     keep: 'As they came',
     'no-place': 'Without place and camera',
     none: 'None'
+  };
+  const COMPRESSED: Record<Compression, string> = {
+    deflate: 'Deflate: smaller',
+    none: 'None: quicker'
   };
   const SIZES = [0, 4096, 2048, 1024];
   const depthTold = (of: SampleType, { deepBits = 16 }: FileFormat): string =>
@@ -148,6 +153,10 @@
       bind:value={chosen.quality}
       invalidText="1 to 100"
     />
+  {:else if format.compresses?.includes(chosen.depth)}
+    <Select labelText="Compression" bind:selected={chosen.compression}>
+      {#each COMPRESSIONS as how (how)}<SelectItem value={how} text={COMPRESSED[how]} />{/each}
+    </Select>
   {:else if chosen.depth === 'f32'}
     <RadioButtonGroup
       legendText="Values outside 0–100 %"

@@ -1,9 +1,10 @@
 <script lang="ts">
   import { OverflowMenu, OverflowMenuItem, TextInput } from 'carbon-components-svelte';
-  import { maskSchema } from '$core/document';
+  import { maskSchema, type MaskSource } from '$core/document';
+  import type { Recipe } from '$core/document/history';
   import { fileFormats, type FileFormat } from '$core/files';
   import type { Frame } from '$core/raster/frame';
-  import { addFrames } from '../bench/add-files';
+  import { addFiles, addFrames } from '../bench/add-files';
   import type { BenchState } from '../bench/bench.svelte';
   import { maskStep } from '../bench/mask-bench.svelte';
   import { newId } from '../bench/names';
@@ -77,22 +78,28 @@
       session.notice = 'The mask is a picture of its own now, the last one above.';
     });
 
+  /** Loads a file into the mask that is worked on now, whatever is selected once it is read. */
   function load(): Promise<void> {
     const file = picker.files?.[0];
     if (!file) return Promise.resolve();
-    return working(`Opening ${file.name} …`, async () => {
+    return working('', async () => {
       const { width, height } = session.cursor.head;
-      const fits = (frame: Frame): void => {
+      const check = (frame: Frame): void => {
         if (frame.width === width && frame.height === height) return;
         throw new Error(
           `“${file.name}” is ${frame.width} × ${frame.height} pixels and this picture ${width} × ${height}: a mask must be of the picture’s size.`
         );
       };
+      const { spot } = masks;
+      const begun = masks.termOf({ kind: 'channel', channel: 'rgb.r' });
       // So that the same file is a change where it is chosen again.
       picker.value = '';
-      const { pictures } = await addFrames(session, [{ name: file.name, file }], fits);
-      const [picture] = pictures;
-      masks.add({ kind: 'channel', channel: 'rgb.r', of: { picture } });
+      const put = (
+        first: Recipe,
+        { pictures: [picture] }: { readonly pictures: readonly string[] }
+      ): boolean =>
+        masks.addTo(spot, { ...begun, source: { ...begun.source, of: { picture } } as MaskSource }, first);
+      await addFiles(session, { frames: [{ name: file.name, file }] }, put, check);
     });
   }
 </script>
