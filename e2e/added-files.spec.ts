@@ -148,9 +148,14 @@ test('what comes in while the document is left is there when it is opened again'
     .first()
     .click();
   await page.waitForURL('/');
-  await letGo();
-  await page.getByRole('list', { name: 'Documents', exact: true }).getByRole('link').first().click();
+  // The page does not wait for it; who opens the document again does.
+  const card = page.getByRole('list', { name: 'Documents', exact: true }).getByRole('link').first();
+  await expect(card).toBeVisible();
+  await expect(page.getByRole('region', { name: 'Samples' }).getByRole('button').first()).toBeVisible();
+  await card.click();
   await page.waitForURL(address);
+  await expect(page.getByText('Opening the picture …')).toBeVisible();
+  await letGo();
   await expect(
     page.getByRole('group', { name: 'Pictures' }).getByRole('button', { name: 'tile', exact: true })
   ).toBeVisible();

@@ -20,11 +20,17 @@ let library: Promise<Library> | null = null;
 export const openLibrary = (): Promise<Library> => (library ??= Library.open());
 
 let left: Promise<void> = Promise.resolve();
+const leaving = new Set<string>();
 
-/** Tells that a document is being put away; the page Documents waits for it. */
-export function leave(closing: Promise<void>): void {
-  left = Promise.all([left, closing]).then(() => undefined);
+/** Tells that a document is being put away; who opens it again waits for it. */
+export function leave(id: string, closing: Promise<void>): void {
+  leaving.add(id);
+  const closed = closing.finally(() => leaving.delete(id));
+  left = Promise.all([left, closed]).then(() => undefined);
 }
+
+/** Ids of the documents that are being put away. */
+export const beingLeft = (): readonly string[] => [...leaving];
 
 /** Done when every document that was left is saved and its small picture drawn. */
 export const whenLeft = (): Promise<void> => left;

@@ -30,7 +30,7 @@
     return () => {
       leaving.abort();
       letGoOfKept();
-      if (session) leave(session.close());
+      if (session) leave(session.id, session.close());
     };
   });
 </script>

@@ -14,7 +14,7 @@
   import { StorageError, type Library, type StoredDocument } from '$storage/library';
   import type { Request } from '$storage/tabs';
   import { IMAGE_FILES, IMAGE_FORMATS } from '../file-kinds';
-  import { keepFrames, openLibrary, tabs, whenLeft } from '../services';
+  import { beingLeft, keepFrames, openLibrary, tabs, whenLeft } from '../services';
   import { droppedFiles } from '../shell/dropped-files';
   import DeletedList from './DeletedList.svelte';
   import DocumentCard from './DocumentCard.svelte';
@@ -24,7 +24,8 @@
   import SampleList, { type Sample } from './SampleList.svelte';
 
   let library = $state.raw<Library | null>(null);
-  let documents = $state.raw<StoredDocument[]>([]);
+  /** None before they are known. */
+  let documents = $state.raw<StoredDocument[] | null>(null);
   let samples = $state.raw<Sample[]>([]);
   let opening = $state.raw<Opening | null>(null);
   /** What is given before the library is open waits for it. */
@@ -55,27 +56,43 @@
       library = await openLibrary();
       opening = new Opening(library, refresh);
       begin(opening);
+      // What was left just now may take a while to be put away: something may still be coming into it.
+      const late = beingLeft();
+      await refresh();
       await whenLeft();
+      // The frames may be those of a document that was opened meanwhile.
+      if (gone) return;
       keepFrames([]);
+      late.forEach(changed);
       await refresh();
       await tabs.tidy(library, keptSince(Date.now()));
       await refresh();
     } catch (error) {
       problems = [{ title: 'No storage.', text: (error as Error).message }];
     }
+  }
+  async function readSamples(): Promise<void> {
     const answer = await fetch('/samples').catch(() => null);
     if (answer?.ok) samples = (await answer.json()) as Sample[];
   }
-  $effect(() => void start());
+  $effect(() => {
+    void start();
+    void readSamples();
+  });
   $effect(() =>
     tabs.onChange((id) => {
-      changes.set(id, (changes.get(id) ?? 0) + 1);
+      changed(id);
       void refresh();
     })
   );
   /** How often each document was changed since the page is open: its small picture is read anew with that. */
   const changes = new SvelteMap<string, number>();
-  $effect(() => () => opening?.end());
+  const changed = (id: string): void => void changes.set(id, (changes.get(id) ?? 0) + 1);
+  let gone = false;
+  $effect(() => () => {
+    gone = true;
+    opening?.end();
+  });
 
   /** The documents as they now lie in the library; asked for while they are read, they are read once more. */
   let reading: Promise<void> | null = null;
@@ -225,7 +242,7 @@
       <InlineNotification lowContrast kind="error" {title} subtitle={text} on:close={() => close(title)} />
     {/each}
   </div>
-  {#if documents.length}
+  {#if documents?.length}
     <ul class="documents" aria-label="Documents">
       {#each documents as stored (stored.id)}
         <DocumentCard
@@ -239,7 +256,7 @@
         />
       {/each}
     </ul>
-  {:else if library}
+  {:else if documents}
     <section class="empty">
       <h2>No documents yet</h2>
       <p>
