@@ -1,6 +1,6 @@
 import type { Page } from '@playwright/test';
 import sharp from 'sharp';
-import { addStep, expect, give, openSample, settled, test, type GivenFile } from './bench-page';
+import { addStep, expect, give, openPart, openSample, settled, test, type GivenFile } from './bench-page';
 
 /** A table of 2³ that turns a picture about. */
 const table = (name: string): GivenFile => ({
@@ -134,6 +134,47 @@ test('what takes long to come in is told, and can be cancelled by keyboard', asy
   await expect(chosen.getByRole('option', { selected: true })).toHaveText('warm');
   await expect(coming).toBeHidden();
   await settled(page);
+});
+
+test('a mask from a file goes to the step that it was asked for, whatever is selected by then, or is cancelled', async ({
+  page
+}) => {
+  await openSample(page, 'Glaze tiles', '');
+  await addStep(page, 'Mix');
+  await addStep(page, 'Invert');
+  await openPart(page, 'Where');
+  const letGo = await heldUp(page);
+  const ramp = {
+    ...{ name: 'ramp.png', mimeType: 'image/png' },
+    buffer: await sharp(
+      Uint8Array.from({ length: 2400 * 1600 }, (_, i) => ((i % 2400) / 2399) * 255),
+      { raw: { width: 2400, height: 1600, channels: 1 } }
+    )
+      .png()
+      .toBuffer()
+  };
+  const file = page.getByLabel('File of a mask');
+  const coming = page.getByText('Adding “ramp.png” …');
+  await file.setInputFiles(ramp);
+  await expect(coming).toBeVisible();
+  await page.getByRole('button', { name: 'Cancel' }).press('Enter');
+  // It is no fault: it is told with the other notices.
+  await expect(page.getByText('Adding was cancelled. The mask is as it was.')).toBeVisible();
+  await expect(page.getByRole('region', { name: 'Where' }).getByRole('alert')).toHaveCount(0);
+
+  await file.setInputFiles(ramp);
+  await expect(coming).toBeVisible();
+  const path = page.getByRole('navigation', { name: 'Path' }).locator('.choose');
+  await path.nth(1).click();
+  await letGo();
+  await expect(coming).toBeHidden();
+  const terms = page.getByRole('list', { name: 'Terms of the mask' }).getByRole('listitem');
+  await openPart(page, 'Where');
+  await expect(page.getByText('No term yet: the step acts everywhere.')).toBeVisible();
+  await path.nth(2).click();
+  await openPart(page, 'Where');
+  await expect(terms).toContainText('red of ramp');
+  await expect(page.getByLabel('Coverage')).toHaveText(/^(49|50)\.\d %$/);
 });
 
 test('what comes in while the document is left is there when it is opened again', async ({ page }) => {

@@ -202,6 +202,33 @@ test('an export is chosen and made by keyboard alone', async ({ page }) => {
   await expect(dialog).toBeHidden();
 });
 
+test('a dialog gives the focus back as it closes, and takes no key from what comes next', async ({
+  page
+}) => {
+  await openSample(page, 'Jug under lamps');
+  const button = page.getByRole('banner').getByRole('button', { name: 'Export' });
+  const name = page.getByRole('dialog', { name: 'Export the picture' }).getByLabel('Name');
+  // The first time it is made, the second time it is there.
+  for (const wanted of ['Invert', 'Blur']) {
+    await button.press('Enter');
+    await expect(name).toBeFocused();
+    await page.keyboard.press('Escape');
+    await expect(button).toBeFocused();
+    await page.keyboard.press('Enter');
+    await expect(name).toBeFocused();
+    await page.keyboard.press('Escape');
+    await page.keyboard.press('a');
+    const search = page.getByLabel('Search the steps');
+    await expect(search).toBeFocused();
+    await page.keyboard.type(wanted);
+    // Whatever moves as a dialog goes has come to its end.
+    await expect.poll(() => page.evaluate(() => document.getAnimations().length)).toBe(0);
+    await expect(search).toBeFocused();
+    await page.keyboard.press('Enter');
+    await expect(page.getByRole('region', { name: /^Work/ }).locator('header .name')).toHaveText(wanted);
+  }
+});
+
 test('an export is written in another format and colour space, as other programs read it', async ({
   page
 }) => {
@@ -285,6 +312,8 @@ test('what the colour space of a file can’t hold is counted and hatched before
 
 test('a TIFF of 16 bits is written deflated, or as it is', async ({ page }) => {
   await openSample(page, 'Glaze tiles', '');
+  // Nothing is made of a dialog before it is opened: the picture need not wait for it.
+  await expect(page.getByRole('dialog', { includeHidden: true })).toHaveCount(0);
   const samples: Buffer[] = [];
   for (const [how, compression] of [
     ['Deflate: smaller', 'deflate'],

@@ -232,15 +232,16 @@ test('a card opens wherever it is clicked, and shows the picture that was worked
   await page.getByRole('link', { name: 'Kromba' }).click();
   const card = page.getByRole('list', { name: 'Documents', exact: true }).getByRole('listitem').first();
   await expect(card.locator('canvas')).toBeVisible();
-  // The second picture is tinted, the first is grey.
-  const colour = await card.locator('canvas').evaluate((image: HTMLCanvasElement) => {
-    const canvas = new OffscreenCanvas(1, 1);
-    const context = canvas.getContext('2d')!;
-    context.drawImage(image, 0, 0, 1, 1);
-    const [r, g, b] = context.getImageData(0, 0, 1, 1).data;
-    return Math.max(r, g, b) - Math.min(r, g, b);
-  });
-  expect(colour).toBeGreaterThan(6);
+  const colour = (): Promise<number> =>
+    card.locator('canvas').evaluate((image: HTMLCanvasElement) => {
+      const canvas = new OffscreenCanvas(1, 1);
+      const context = canvas.getContext('2d')!;
+      context.drawImage(image, 0, 0, 1, 1);
+      const [r, g, b] = context.getImageData(0, 0, 1, 1).data;
+      return Math.max(r, g, b) - Math.min(r, g, b);
+    });
+  // The second picture is tinted, the first is grey; the card stands at once, as it was before.
+  await expect.poll(colour).toBeGreaterThan(6);
   const name = (await card.getByText('Quench tank', { exact: true }).boundingBox())!;
   await page.mouse.click(name.x + 20, name.y + name.height / 2);
   await page.waitForURL('**/work/**');
@@ -251,7 +252,7 @@ test('“Open pictures” takes its first click on return', async ({ page }) => 
   await openSample(page, 'Jug under lamps');
   await setWeight(page, 'green gets red', 20);
   await page.getByRole('link', { name: 'Kromba' }).click();
-  const chooser = page.waitForEvent('filechooser', { timeout: 3000 });
+  const chooser = page.waitForEvent('filechooser');
   await page.getByRole('button', { name: 'Open pictures' }).click();
   await chooser;
 });

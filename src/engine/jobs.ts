@@ -90,8 +90,11 @@ export interface Jobs {
    */
   tile: {
     ask: PictureAt & { hold: string | null; level: number; rect: Rect } & Seen;
-    /** Beside its pixels, what of the picture is still to be computed over the whole of it before they are what they will be. */
-    answer: { pixels: Drawn; waits: SettleAsk | null };
+    /**
+     * Beside its pixels, what of the picture is still to be computed over the whole of it before they are what they will be;
+     * and how long the worker was at it, in ms.
+     */
+    answer: { pixels: Drawn; waits: SettleAsk | null; took: number };
   };
   /**
    * The means of RGB over squares of `size` full-size pixels about spots of the head, at each of the places of the path; null
@@ -214,6 +217,8 @@ export type ToWorker =
   | { type: 'share'; part: number; dropped: Int32Array; signs: Int32Array; place: number }
   /** Steps or a head that many jobs are about: they go to a worker once. */
   | { type: 'part'; part: number; value: SharedPart }
+  /** The same of steps of which some stand in a list that the worker remembers, `like`: those are told by their place there. */
+  | { type: 'steps'; part: number; like: number; steps: readonly (SourceStep | number)[] }
   /** The parts of what is asked that are told by their number. */
   | { type: 'job'; number: number; job: Job; parts?: Readonly<Record<string, number>> }
   /** A result over a whole picture, or that there is none any more. */

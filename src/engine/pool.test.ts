@@ -196,7 +196,7 @@ describe('the pool', () => {
     ports[0].say({
       type: 'answer',
       number: 1,
-      answer: { pixels: { close } as unknown as ImageBitmap, waits: null }
+      answer: { pixels: { close } as unknown as ImageBitmap, waits: null, took: 1 }
     });
     ports[0].say({ type: 'failure', number: 2, error: { name: 'AbortError', message: '' } });
     expect(close).toHaveBeenCalledTimes(1);
@@ -238,15 +238,20 @@ describe('the pool', () => {
 
   it('sends steps to each worker once, and again to one that has forgotten them or is new', async () => {
     const { pool, ports } = poolOf(1);
-    const stepsOf = (red: number): SourceStep[] => [stepOf('mix', { rows: { r: { r: red } } })];
+    const same = stepOf('mix', { rows: { b: { b: 0.5 } } });
+    const stepsOf = (red: number): SourceStep[] => [stepOf('mix', { rows: { r: { r: red } } }), same];
     const read = (steps: readonly SourceStep[]): void => {
       const ask = { ...picture, steps, spots: [{ x: 3, y: 4, size: 1 }], places: ['end'] as const };
       pool.run('read', ask).catch(() => undefined);
       const port = ports.at(-1)!;
       port.answer(port.jobs.at(-1)!);
     };
-    const told = (): number =>
-      ports.at(-1)!.all.filter((message) => message.type === 'part' && Array.isArray(message.value)).length;
+    const lists = (): (readonly unknown[])[] =>
+      ports
+        .at(-1)!
+        .all.flatMap((m): unknown[] => (m.type === 'steps' ? [m.steps] : m.type === 'part' ? [m.value] : []))
+        .filter(Array.isArray);
+    const told = (): number => lists().length;
     const [first, ...others] = Array.from({ length: 64 }, (_, i) => stepsOf(i / 64));
     read(first);
     read(first);
@@ -255,6 +260,8 @@ describe('the pool', () => {
     read(first);
     read(others[62]);
     expect(told()).toBe(65);
+    // One that stood in the list before goes once.
+    expect(lists().map((list) => list.includes(same))).toEqual([true, ...others.map(() => false), false]);
     // What the worker makes of it is what the steps say.
     const answers: FromWorker[] = [];
     const workshop = new Workshop();
@@ -262,14 +269,15 @@ describe('the pool', () => {
     const red = answers.map(
       (answer) => (answer as never as { answer: Jobs['read']['answer'] }).answer.values
     );
-    const [plane] = render(frame, []);
-    const source = plane[4 * 64 + 3];
+    const [source, , blue] = render(frame, []).map((plane) => plane[4 * 64 + 3]);
     [0, 0, ...others.map((_, i) => (i + 1) / 64), 0, 63 / 64].forEach((weight, i) =>
       expect(red[i][0][0]![0]).toBeCloseTo(weight * source, 6)
     );
+    for (const [[spot]] of red) expect(spot![2]).toBeCloseTo(0.5 * blue, 6);
     ports[0].die();
     read(first);
     expect(told()).toBe(1);
+    expect(lists()).toEqual([first]);
   });
 
   it('shares the memory for what is kept between its workers', () => {
@@ -324,8 +332,10 @@ describe('the pool', () => {
     const whole = new Workshop();
     await whole.take({ type: 'frame', id: 'f', frame }, () => undefined);
     await whole.take({ type: 'job', number: 1, job }, (answer) => answers.push(answer));
-    const [again, once] = answers.slice(1).map((a) => (a as unknown as { answer: object }).answer);
-    expect(again).toEqual(once);
+    const pixels = answers
+      .slice(1)
+      .map((a) => (a as unknown as { answer: { pixels: object } }).answer.pixels);
+    expect(pixels[0]).toEqual(pixels[1]);
   });
 
   it('holds on to nothing that was answered, however long the signal lives that would have taken it back', async () => {

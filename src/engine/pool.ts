@@ -1,3 +1,4 @@
+import type { SourceStep } from '../core/document';
 import type { Frame } from '../core/raster/frame';
 import { EngineError } from './engine-error';
 import { Preparing, type Run } from './preparing';
@@ -35,6 +36,8 @@ interface Member {
   port: Port;
   /** Numbers of the parts that it remembers, in the order in which it was told. */
   parts: number[];
+  /** The steps that it was told last. */
+  steps: { readonly part: number; readonly list: readonly SourceStep[] } | null;
   /** What is about to be sent to it. */
   outbox: ToWorker[];
   /** What it works on, and what waits behind it. */
@@ -84,7 +87,7 @@ export class Pool {
   /** @param keepsSpare has a worker standing by, so that a long job need not wait for one to start */
   constructor(
     private readonly spawn: () => Port,
-    private readonly size: number,
+    readonly size: number,
     private readonly keepsSpare = false
   ) {
     this.life = new SignsOfLife(
@@ -254,6 +257,7 @@ export class Pool {
     const port = this.spawn();
     member.port = port;
     member.parts = [];
+    member.steps = null;
     member.outbox = [];
     const { dropped } = this;
     port.post({ type: 'share', part: 1 / this.size, dropped, signs: this.life.signs, place });
@@ -365,7 +369,8 @@ export class Pool {
   }
 
   /** Hands a request to a worker; its steps and its head only where it does not remember them. */
-  private hand({ outbox, parts: remembered }: Member, { number, job }: Request): void {
+  private hand(member: Member, { number, job }: Request): void {
+    const { outbox, parts: remembered } = member;
     if (!('steps' in job.ask)) return void outbox.push({ type: 'job', number, job });
     const { steps, head, ...rest } = job.ask;
     const { other, ...ask } = { other: undefined, ...rest };
@@ -374,11 +379,20 @@ export class Pool {
     for (const [name, value] of Object.entries(told)) {
       const part = (parts[name] = this.partOf(value));
       if (remembered.includes(part)) continue;
-      outbox.push({ type: 'part', part, value });
+      outbox.push(value === steps ? this.tellSteps(member, part, steps) : { type: 'part', part, value });
       remembered.push(part);
       if (remembered.length > REMEMBERED_PARTS) remembered.shift();
     }
     outbox.push({ type: 'job', number, job: { ...job, ask } as Job, parts });
+  }
+
+  /** Steps of the list before, as they were, are told by their place: most often one has changed, and others may hold much. */
+  private tellSteps(member: Member, part: number, list: readonly SourceStep[]): ToWorker {
+    const { steps: last, parts } = member;
+    member.steps = { part, list };
+    if (!last || !parts.includes(last.part)) return { type: 'part', part, value: list };
+    const places = new Map(last.list.map((step, i) => [step, i]));
+    return { type: 'steps', part, like: last.part, steps: list.map((step) => places.get(step) ?? step) };
   }
 
   private partOf(value: object): number {

@@ -67,6 +67,14 @@ function spaceIn({ title, spaces }: FileFormat, name: string): SpaceId {
   return id;
 }
 
+const COMPRESSED_EITHER_WAY = fileFormats
+  .flatMap(({ title, compresses = [] }) =>
+    Object.keys(DEPTHS)
+      .filter((depth) => compresses.includes(DEPTHS[depth]))
+      .map((depth) => `${title} of ${depth} bits a channel`)
+  )
+  .join(' or ');
+
 function compressionIn(
   { compresses }: FileFormat,
   depth: SampleType,
@@ -76,7 +84,7 @@ function compressionIn(
   const compression = COMPRESSIONS.find((one) => one === word);
   if (!compression) throw new SettingError('compression', word, `use ${COMPRESSIONS.join(' or ')}`);
   if (!compresses?.includes(depth))
-    throw new SettingError('compression', word, 'only TIFF of 16 bits a channel leaves it open');
+    throw new SettingError('compression', word, `only ${COMPRESSED_EITHER_WAY} leaves it open`);
   return compression;
 }
 

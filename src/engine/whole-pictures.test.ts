@@ -5,11 +5,12 @@ import { quantize } from '../core/path/quantize';
 import { evaluate } from '../core/path/evaluate';
 import { largestDifference, planOf, softFrame, stepOf } from '../core/testing';
 import type { SourceStep } from '../core/document';
-import type { Jobs } from './jobs';
+import type { FromWorker, Jobs, ToWorker } from './jobs';
 import { exportPicture } from './export';
 import { nodePool } from './node/pool';
 import { provideNodeWasm } from './node/wasm';
 import type { Pool } from './pool';
+import { Workshop } from './workshop';
 
 const [width, height] = [1400, 900];
 const frame = softFrame(width, height);
@@ -72,6 +73,33 @@ describe('pictures that have to be looked at as a whole', () => {
     expect(differs).toBeGreaterThan(10);
     // At full size nothing is waited for.
     expect((await tile(steps, 0)).waits).toBeNull();
+  });
+
+  it('are waited for by a tile whose pixels were computed before they came, be it drawn after', async () => {
+    let draw: (() => void) | null = null;
+    const workshop = new Workshop(
+      (pixels) => new Promise((resolve) => (draw = () => resolve(pixels.slice())))
+    );
+    const answers: FromWorker[] = [];
+    const take = (message: ToWorker): Promise<void> =>
+      workshop.take(message, (answer) => answers.push(answer));
+    await take({ type: 'frame', id: 'f', frame });
+    const steps = [stepOf('local', { radius: 90 })];
+    const ask = { ...picture, steps, hold: null, level: 1, rect, view: 'colour' as const };
+    const waits: (string | undefined)[] = [];
+    for (const number of [1, 2, 3]) {
+      const answered = take({ type: 'job', number, job: { kind: 'tile', ask } });
+      await expect.poll(() => draw).not.toBeNull();
+      // It comes while the second is being drawn.
+      if (number === 2) await take({ type: 'settled', key: waits[0]!, frame });
+      draw!();
+      draw = null;
+      await answered;
+      const { answer } = answers.at(-1) as { answer: Jobs['tile']['answer'] } & FromWorker;
+      waits.push(answer.waits?.key);
+    }
+    expect(waits[0]).toBeDefined();
+    expect(waits).toEqual([waits[0], waits[0], undefined]);
   });
 
   it('are measured and shown anew in a worker that takes another’s place', async () => {

@@ -121,12 +121,11 @@ export class Workshop {
       } else this.settled.delete(message.key);
     } else if (message.type === 'solution') {
       this.planner.learn(message.key, message.solution);
-    } else if (message.type === 'part') {
-      this.parts.set(message.part, message.value);
-      for (const oldest of this.parts.keys()) {
-        if (this.parts.size <= REMEMBERED_PARTS) break;
-        this.parts.delete(oldest);
-      }
+    } else if (message.type === 'part') this.remember(message.part, message.value);
+    else if (message.type === 'steps') {
+      const known = this.parts.get(message.like) as readonly SourceStep[];
+      const steps = message.steps.map((step) => (typeof step === 'number' ? known[step] : step));
+      this.remember(message.part, steps);
     } else {
       const { number, job, parts = {} } = message;
       const space = spaceIn(job);
@@ -148,6 +147,14 @@ export class Workshop {
       } finally {
         this.tidySoon();
       }
+    }
+  }
+
+  private remember(part: number, value: SharedPart): void {
+    this.parts.set(part, value);
+    for (const oldest of this.parts.keys()) {
+      if (this.parts.size <= REMEMBERED_PARTS) break;
+      this.parts.delete(oldest);
     }
   }
 
@@ -191,6 +198,7 @@ export class Workshop {
     pack: (bundle) => packBundle(bundle),
     tile: async (ask) => {
       const { level, rect } = ask;
+      const begun = performance.now();
       const plan = this.plan(ask);
       const draw = (raster: Raster, seen: View, lift: Lift | null = null): Drawn | Promise<Drawn> =>
         withScreenPixels(raster, seen, (pixels) => this.drawn(pixels, rect), lift);
@@ -198,7 +206,8 @@ export class Workshop {
       if (!ask.other) {
         const { view, lift } = ask;
         const drawn = this.evaluated(plan, level, rect, hold, (raster) => draw(raster, view, lift));
-        return { pixels: await drawn, waits: level > 0 ? unsettled(plan, this.settled) : null };
+        const waits = level > 0 ? unsettled(plan, this.settled) : null;
+        return { pixels: await drawn, waits, took: performance.now() - begun };
       }
       const { view, other } = ask;
       const minus = this.beside(plan, other, level, rect);
@@ -206,7 +215,7 @@ export class Workshop {
         withDifference(raster, minus.raster, view, (difference) => draw(difference, 'colour'))
       );
       const waits = level > 0 ? (unsettled(plan, this.settled) ?? unsettled(minus.plan, this.settled)) : null;
-      return { pixels: await drawn, waits };
+      return { pixels: await drawn, waits, took: performance.now() - begun };
     },
     read: ({ places, spots, ...source }) => ({
       values: places.map((at) => {

@@ -338,15 +338,31 @@ export async function openTables(
   return opened;
 }
 
-/** Draws the small picture of a document anew, of the picture that was worked on last; its frame must be open. */
+/** Small pictures that are being drawn, by document: what is asked for later takes the place of what was before it. */
+const renewing = new Map<string, AbortController>();
+
+/**
+ * Draws the small picture of a document anew, of the picture that was worked on last; its frame must be open. One that is still
+ * being drawn of the document as it was before is given up.
+ * @throws DOMException where it is asked for again meanwhile, or takes too long; FileError, StorageError
+ */
 export async function renewThumbnail(
   library: Library,
   { id, document, files, selection }: StoredDocument
 ): Promise<void> {
   const picture = document.pictures.find((p) => p.id === selection?.picture) ?? document.pictures[0];
   if (!picture) return;
-  const tables = await openTables({ document, files }, (hash) => libraryFile(library, hash));
-  const ask = { ...new Resolver(document, files, tables).whole(picture), size: THUMBNAIL };
-  const jpeg = await pool.run('thumbnail', ask, { priority: 8, signal: AbortSignal.timeout(WAIT) });
-  await library.setThumbnail(id, new Blob([new Uint8Array(jpeg)], { type: 'image/jpeg' }));
+  renewing.get(id)?.abort();
+  const mine = new AbortController();
+  renewing.set(id, mine);
+  try {
+    const tables = await openTables({ document, files }, (hash) => libraryFile(library, hash));
+    const ask = { ...new Resolver(document, files, tables).whole(picture), size: THUMBNAIL };
+    const signal = AbortSignal.any([mine.signal, AbortSignal.timeout(WAIT)]);
+    const jpeg = await pool.run('thumbnail', ask, { priority: 8, signal });
+    mine.signal.throwIfAborted();
+    await library.setThumbnail(id, new Blob([new Uint8Array(jpeg)], { type: 'image/jpeg' }));
+  } finally {
+    if (renewing.get(id) === mine) renewing.delete(id);
+  }
 }

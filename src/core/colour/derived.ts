@@ -1,4 +1,4 @@
-import { lab } from './lab';
+import { lab, TO_LAB } from './lab';
 import { percent, type Channel, type Encoding } from './model';
 import { eitherWay, inRoom, matrixAt, simd, takePlane } from '../kernels/arena';
 import type { Planes } from './planes';
@@ -38,6 +38,18 @@ const lum: DerivedChannel = {
     );
   }
 };
+
+/** LAB and the luminance of coded RGB, to the bit what each is by itself, of one decoding; `values` are not `rgb`. */
+export function labAndLuminance(rgb: Planes, values: Planes, luminances: Float32Array, n: number): void {
+  eitherWay(
+    [...rgb, ...values, luminances],
+    (r, g, b, l, p, q, to) => simd.labAndLuminance(r, g, b, l, p, q, to, n, matrixAt([...TO_LAB, ...SHARES])),
+    () => {
+      lab.kernels.coded.fromRgb(rgb, values, n);
+      lum.fill(rgb, 'coded', luminances, n);
+    }
+  );
+}
 
 /** Along hue 60° of LAB, where lamp light lies, against its opposite. */
 const warm: DerivedChannel = {

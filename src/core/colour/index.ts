@@ -11,6 +11,7 @@ import { rgb } from './rgb';
 
 export { percent } from './model';
 export type { Channel, ColourModel, Encoding, ModelId, ModelKernels, Readout } from './model';
+export { labAndLuminance } from './derived';
 export { newPlanes, type Planes } from './planes';
 
 export const models: readonly ColourModel[] = [rgb, lab, cmyk, hsv, lch];

@@ -69,14 +69,8 @@ function packMask(mask: Mask): Packed {
 
 const hasPaint = (mask: Mask | null): boolean => mask?.terms.some((t) => t.source.kind === 'paint') ?? false;
 
-const keyedSteps = new WeakMap<Step, SourceStep>();
-
-/** A step that refers to nothing, with the key of its own content. */
-function keyed(step: Step): SourceStep {
-  let known = keyedSteps.get(step);
-  if (!known) keyedSteps.set(step, (known = { ...step, key: stepKey(step) }));
-  return known;
-}
+/** Steps that refer to nothing: what they are resolved to is the same in every document. */
+const alone = new WeakMap<Step, SourceStep>();
 
 /** Puts what steps refer to beside them, so that they can be computed without their document. */
 export class Resolver {
@@ -97,12 +91,14 @@ export class Resolver {
 
   /** The step with its key, and with what it refers to beside it. */
   step(step: Step): SourceStep {
+    const known = alone.get(step) ?? this.known.get(step);
+    if (known) return known;
     const op = opOf(step.op);
     const used = usedByStep(step).map((found) => found.used);
-    if (used.length === 0 && !hasPaint(step.where) && !op.mapMasks && !op.inside) return keyed(step);
-    let known = this.known.get(step);
-    if (!known) this.known.set(step, (known = this.resolved(step, used)));
-    return known;
+    const plain = used.length === 0 && !hasPaint(step.where) && !op.mapMasks && !op.inside;
+    const made = plain ? { ...step, key: stepKey(step) } : this.resolved(step, used);
+    (used.length === 0 ? alone : this.known).set(step, made);
+    return made;
   }
 
   /** The same list always gives the same one, so that it goes to a worker once. */

@@ -57,8 +57,11 @@ describe.each(CASES)('a TIFF of $title', ({ channels, image }) => {
     if (width === 2400) expect(file.length).toBeLessThan(0.8 * samples.byteLength);
   });
 
-  it('of 16 bits lies in it as it is where that is asked for', async () => {
-    const [width, height] = [2400, HEIGHT];
+  it.each([
+    [2400, HEIGHT],
+    [1, 1],
+    [3, 700]
+  ])('of 16 bits lies in it as it is where that is asked for, %i × %i', async (width, height) => {
     const samples = soft(width, height, channels);
     const file = await writeTiff({ width, height, ...image, compression: 'none', samples });
     expect(Buffer.compare(file.subarray(-samples.byteLength), Buffer.from(samples.buffer))).toBe(0);

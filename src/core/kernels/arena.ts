@@ -19,6 +19,17 @@ interface Exports {
     n: number,
     matrix: number
   ): void;
+  labAndLuminance(
+    r: number,
+    g: number,
+    b: number,
+    l: number,
+    p: number,
+    q: number,
+    lum: number,
+    n: number,
+    matrix: number
+  ): void;
   labToRgb(l: number, p: number, q: number, r: number, g: number, b: number, n: number, matrix: number): void;
   lightToLab(l: number, p: number, q: number, n: number, matrix: number): void;
   labToLight(

@@ -1,7 +1,7 @@
 import { readFileSync } from 'node:fs';
 import { describe, expect, it } from 'vitest';
 import { compileKernels } from '../../../scripts/kernels';
-import { fillChannel, modelOf, newPlanes } from '../colour';
+import { fillChannel, labAndLuminance, modelOf, newPlanes } from '../colour';
 import { decode, encode, exactDecode, exactEncode } from '../colour/transfer';
 import { bend, makeCurve, readCurve } from '../curve';
 import { levelsAt } from '../ops/levels';
@@ -220,6 +220,20 @@ describe('the SIMD kernels', () => {
         return Math.max(e, Math.abs(v - wanted));
       }, 0);
       expect(error).toBeLessThan(1e-6);
+    });
+  });
+
+  it.each(['arena', 'plain'])('give LAB and luminance of one decoding to the bit as of two, %s', (where) => {
+    inOpenArena(() => {
+      const given = plain(-0.2, 1.3);
+      given[1][5] = Number.NaN;
+      const rgb = where === 'arena' ? arena(given) : given;
+      const empty = (): Float32Array[] => (where === 'arena' ? arena(newPlanes(4, N)) : newPlanes(4, N));
+      const [apart, together] = [empty(), empty()];
+      modelOf('lab').kernels.coded.fromRgb(rgb, apart.slice(0, 3), N);
+      fillChannel('lum', rgb, 'coded', apart[3], N);
+      labAndLuminance(rgb, together.slice(0, 3), together[3], N);
+      for (const [c, plane] of apart.entries()) expect(together[c]).toEqual(plane);
     });
   });
 

@@ -1,4 +1,11 @@
-import { fillChannel, models, type ColourModel, type Encoding, type Planes } from '../colour';
+import {
+  fillChannel,
+  labAndLuminance,
+  models,
+  type ColourModel,
+  type Encoding,
+  type Planes
+} from '../colour';
 import { takePlane } from '../kernels/arena';
 import type { Field } from '../spatial/field';
 import { fillMask } from './fill';
@@ -33,13 +40,17 @@ export class MaskGround implements Field {
   private readonly masks = new Map<PreparedMask, Float32Array>();
   private readonly views = new Map<Stretches, MaskGround>();
 
-  /** @param scale pixels of this level a full-size pixel @param beside over the same rectangle */
+  /**
+   * @param scale pixels of this level a full-size pixel @param beside over the same rectangle
+   * @param channels of the step's input that its masks will ask for
+   */
   constructor(
     readonly planes: Planes,
     readonly encoding: Encoding,
     field: Field,
     readonly scale: number,
-    private readonly beside: readonly PictureBeside[]
+    private readonly beside: readonly PictureBeside[],
+    private readonly channels: readonly string[] = []
   ) {
     ({ x: this.x, y: this.y, width: this.width, height: this.height } = field);
     this.needed = field.needed;
@@ -66,7 +77,12 @@ export class MaskGround implements Field {
     if (model.id === 'rgb') return this.rgb(of);
     return this.kept(`${of ?? ''} ${model.id}`, () => {
       const values = Array.from({ length: model.planes }, () => takePlane(this.n));
-      model.kernels[this.encodingOf(of)].fromRgb(this.rgb(of), values, this.n);
+      if (of === null && model.id === 'lab' && this.encoding === 'coded' && this.willAsk('lum')) {
+        // Both are of the same light.
+        const luminance = takePlane(this.n);
+        labAndLuminance(this.planes, values, luminance, this.n);
+        this.kept(' lum', () => [luminance]);
+      } else model.kernels[this.encodingOf(of)].fromRgb(this.rgb(of), values, this.n);
       return values;
     });
   }
@@ -96,6 +112,10 @@ export class MaskGround implements Field {
     );
     this.views.set(stretches, view);
     return view;
+  }
+
+  private willAsk(channel: string): boolean {
+    return this.channels.includes(channel) && !this.read.has(` ${channel}`);
   }
 
   private encodingOf(of: number | null): Encoding {

@@ -26,6 +26,8 @@ export interface PreparedMask {
   readonly invert: boolean;
   /** A term of it, or of a mask that it is made of, sees pictures stretched. */
   readonly stretched: boolean;
+  /** Channels of what comes into the step, as it is, that it is made of. */
+  readonly channels: ReadonlySet<string>;
   /** Samples around one that its value depends on, in a level of `scale`. */
   reach(scale: number): number;
 }
@@ -93,6 +95,10 @@ export function prepareMask(mask: Mask, given: Asking): PreparedMask {
     blur,
     invert,
     stretched: terms.some(({ stretches }) => stretches) || within.some((m) => m.stretched),
+    channels: new Set([
+      ...terms.flatMap((term) => (term.stretches ? [] : (term.source.channels?.(term.prepared) ?? []))),
+      ...within.flatMap((m) => [...m.channels])
+    ]),
     reach(scale) {
       let reach = reaches.get(scale);
       if (reach === undefined) {

@@ -134,7 +134,10 @@ function patchOf(
   };
   const masked = step.where !== null || step.taken.length > 0;
   const others = beside.pictures.map((other, i) => withoutMissing(other, step.beside[i].mayMiss));
-  const ground = masked ? new MaskGround(planes, encoding, field, scale, others) : null;
+  const kept = step.where && masks?.get(placeOf(field.needed, step.maskKey));
+  const toMake = [kept ? null : step.where, ...step.taken.map(({ mask }) => mask)];
+  const channels = toMake.flatMap((mask) => [...(mask?.channels ?? [])]);
+  const ground = masked ? new MaskGround(planes, encoding, field, scale, others, channels) : null;
   const taken = step.taken.map((what) => {
     if (!what.mask) return others[what.picture].planes;
     const plane = takePlane(width * height);
@@ -274,6 +277,10 @@ function keepChannels(
   );
 }
 
+/** What a mask that is kept is found by. */
+const placeOf = ({ x, y, width, height }: Rect, maskKey: string): string =>
+  `${x},${y},${width},${height}|${maskKey}`;
+
 function fillWhere(
   { ground, needed, masks }: Work,
   where: PreparedMask,
@@ -281,7 +288,7 @@ function fillWhere(
   amount: Float32Array,
   n: number
 ): void {
-  const key = `${needed.x},${needed.y},${needed.width},${needed.height}|${maskKey}`;
+  const key = placeOf(needed, maskKey);
   const known = masks?.get(key);
   if (known) return amount.set(known);
   ground!.mask(where, amount);

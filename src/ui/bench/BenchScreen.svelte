@@ -37,6 +37,7 @@
   import { longWork } from '../long-work.svelte';
   import { trouble } from './trouble.svelte';
   import { droppedFiles } from '../shell/dropped-files';
+  import Dialog from '../shell/Dialog.svelte';
   import { groupSteps, pasteSteps, shownSteps, takeApart, toggleStep } from './steps';
   import { duplicatePicture } from './versions';
 
@@ -315,7 +316,7 @@
           onclose={() => (session.refusal = '')}
         />
       {/if}
-      {#each session.additions.told as addition (addition)}
+      {#each session.additions.lasting as addition (addition)}
         <Notice
           kind="info"
           title={addition.what}
@@ -348,10 +349,14 @@
   </main>
   <StatusLine {session} {bench} {computed} />
 </div>
-<ExportPanel {session} lift={bench.lift} bind:open={exporting} ondone={(text) => (exported = text)} />
-<KeepLook {session} {bench} bind:open={bench.shelf.keeping} />
-<KeysPanel bind:open={showingKeys} />
-<RemovalPanel {bench} />
+<Dialog open={exporting}>
+  <ExportPanel {session} lift={bench.lift} bind:open={exporting} ondone={(text) => (exported = text)} />
+</Dialog>
+<Dialog open={bench.shelf.keeping}>
+  <KeepLook {session} {bench} bind:open={bench.shelf.keeping} />
+</Dialog>
+<Dialog open={showingKeys}><KeysPanel bind:open={showingKeys} /></Dialog>
+<Dialog open={bench.removal !== null}><RemovalPanel {bench} /></Dialog>
 <LeavePanel {session} />
 
 <style>

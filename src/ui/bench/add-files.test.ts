@@ -162,8 +162,8 @@ describe('the files of a document', () => {
     vi.advanceTimersByTime(1000);
     vi.useRealTimers();
     const told = ['Adding “late.png” (1 of 2) …', 'Adding “other.png” …'];
-    await vi.waitFor(() => expect(session.additions.told.map(({ what }) => what)).toEqual(told));
-    session.additions.told[0].cancel();
+    await vi.waitFor(() => expect(session.additions.lasting.map(({ what }) => what)).toEqual(told));
+    session.additions.lasting[0].cancel();
     open();
     expect(await cancelled).toBe('');
     expect(session.notice).toBe('Adding was cancelled. Nothing was added.');

@@ -70,6 +70,7 @@ function adding<T>(
   return session.additions.run(`Adding ${what} …`, (addition) =>
     tabs.adding(async () => {
       const added = await work(addition);
+      addition.comeIn();
       await session.saving.flush();
       return added;
     }, addition.signal)
@@ -123,7 +124,7 @@ interface Given {
 }
 
 /** Ids of what comes into a document, in the order in which it was given, or the frames by their light. */
-interface Ids {
+export interface Ids {
   readonly tables: readonly string[];
   /** Of the frames' pictures. */
   readonly pictures: readonly string[];

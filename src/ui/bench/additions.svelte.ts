@@ -6,8 +6,14 @@ export class Addition {
   private readonly stopping = new AbortController();
   what = $state('');
 
-  /** @param what what is being done, in words for a person */
-  constructor(what: string) {
+  /**
+   * @param what what is being done, in words for a person
+   * @param untell what is called once it need not be told any more
+   */
+  constructor(
+    what: string,
+    private readonly untell: () => void
+  ) {
     this.what = what;
   }
 
@@ -17,24 +23,29 @@ export class Addition {
 
   cancel(): void {
     this.stopping.abort(new DOMException('Adding was cancelled.', 'AbortError'));
+    this.untell();
+  }
+
+  /** It stands in the document, which is still to be written: it can be undone, but not cancelled any more. */
+  comeIn(): void {
+    this.untell();
   }
 }
 
 /** What is coming into a document; each can be cancelled by itself. */
 export class Additions {
   /** Those that take a while. */
-  told = $state.raw<readonly Addition[]>([]);
+  lasting = $state.raw<readonly Addition[]>([]);
   private readonly running = new Set<Promise<unknown>>();
 
   /** @throws what `work` throws; AbortError where it was cancelled and says so */
   async run<T>(what: string, work: (addition: Addition) => Promise<T>): Promise<T> {
-    const one = new Addition(what);
-    const timer = setTimeout(() => (this.told = [...this.told, one]), TOLD_AFTER);
     const untell = (): void => {
       clearTimeout(timer);
-      this.told = this.told.filter((other) => other !== one);
+      this.lasting = this.lasting.filter((other) => other !== one);
     };
-    one.signal.addEventListener('abort', untell);
+    const one = new Addition(what, untell);
+    const timer = setTimeout(() => (this.lasting = [...this.lasting, one]), TOLD_AFTER);
     const result = work(one).finally(untell);
     this.running.add(result);
     try {

@@ -11,7 +11,7 @@ describe('what is coming into a document', () => {
         ends.push(() => (signal.aborted ? reject(signal.reason as Error) : resolve(what)));
       });
     });
-  const told = (): string[] => additions.told.map(({ what }) => what);
+  const told = (): string[] => additions.lasting.map(({ what }) => what);
 
   beforeEach(() => {
     vi.useFakeTimers();
@@ -38,12 +38,27 @@ describe('what is coming into a document', () => {
   it('is cancelled one by one, and not told any more from then on', async () => {
     const both = [work('first'), work('second')];
     vi.advanceTimersByTime(1000);
-    additions.told[0].cancel();
+    additions.lasting[0].cancel();
     expect(told()).toEqual(['second']);
     ends.forEach((end) => end());
     const [first, second] = await Promise.allSettled(both);
     expect(first).toMatchObject({ reason: { name: 'AbortError', message: 'Adding was cancelled.' } });
     expect(second).toMatchObject({ value: 'second' });
+  });
+
+  it('is not told any more once it stands in the document, and waited for until that is written', async () => {
+    let written!: () => void;
+    const running = additions.run('slow', async (addition) => {
+      await Promise.resolve();
+      addition.comeIn();
+      await new Promise<void>((resolve) => (written = resolve));
+      return addition.signal.aborted;
+    });
+    await vi.advanceTimersByTimeAsync(1000);
+    expect([told(), additions.isIdle]).toEqual([[], false]);
+    written();
+    expect(await running).toBe(false);
+    expect(additions.isIdle).toBe(true);
   });
 
   it('is waited for, also what is begun meanwhile and what fails', async () => {

@@ -21,7 +21,7 @@ import type { NamedFile } from '../add-document';
 import { pool } from '../services';
 import type { Rings } from './stars-apart';
 import { Viewport } from '../viewer/viewport.svelte';
-import { addFiles, addFrames, type Added } from './add-files';
+import { addFiles, addFrames, type Added, type Ids } from './add-files';
 import { Bracket } from './bracket.svelte';
 import { Shelf } from '../looks/shelf.svelte';
 import { Compare, type OutPlace } from './compare.svelte';
@@ -35,6 +35,7 @@ import type { Removal } from './removal';
 import { addSteps, stepOf, stepsBetween } from './steps';
 import { pictureOf, type Session } from './session.svelte';
 import type { Shown } from '../viewer/shown';
+import { wasCancelled } from '../was-cancelled';
 
 /** The parts of a step under its panel. */
 export type Part = 'on' | 'blend' | 'limits' | 'where';
@@ -225,7 +226,7 @@ export class BenchState {
       const step = findStep(pictures.find(({ id }) => id === picture.id)?.steps ?? [], stepId!);
       return step?.op === lut.id ? step : undefined;
     };
-    const choose = (put: Recipe, { tables: [table] }: { readonly tables: readonly string[] }): boolean => {
+    const choose = (put: Recipe, { tables: [table] }: Ids): boolean => {
       if (lutOf(session.document))
         return session.change('Choose a table', (draft) => {
           put(draft);
@@ -251,7 +252,7 @@ export class BenchState {
     const behind = { picture: session.cursor.picture.id, step: session.cursor.step?.id ?? null };
     const label = files.length === 1 ? 'Add a table' : `Add ${files.length} files`;
     const given = { tables: tables.map(givenAs), frames: frames.map(givenAs) };
-    const make = (first: Recipe, ids: { readonly tables: readonly string[] }): boolean => {
+    const make = (first: Recipe, ids: Ids): boolean => {
       const steps = ids.tables.map((table) => stepOf(lut.id, { params: { table } }));
       return addSteps(session, label, steps, { behind, first });
     };
@@ -268,9 +269,8 @@ export class BenchState {
         this.session.notice = `${pictures.length} pictures were added${byLight ? ', the darkest first' : ''}.`;
       return '';
     } catch (error) {
-      const { name, message } = error as Error;
-      const text = `${message} Nothing was added.`;
-      if (name !== 'AbortError') return text;
+      const text = `${(error as Error).message} Nothing was added.`;
+      if (!wasCancelled(error)) return text;
       this.session.notice = text;
       return '';
     }

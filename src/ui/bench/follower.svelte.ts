@@ -1,3 +1,4 @@
+import { WhenAtRest } from '../when-at-rest';
 import { Newest } from './newest';
 
 interface Going<T> {
@@ -20,8 +21,9 @@ interface Following {
 export class Follower<A, T> {
   value = $state.raw<T | null>(null);
   private readonly newest: Newest;
-  private running = new AbortController();
-  private timer = 0;
+  /** Of what was begun and not left since. */
+  private running: AbortController | null = null;
+  private readonly rest: WhenAtRest;
 
   /** @param what is read, as a person is told where it fails */
   constructor(
@@ -30,30 +32,30 @@ export class Follower<A, T> {
     private readonly how: Following = {}
   ) {
     this.newest = new Newest(what);
+    this.rest = new WhenAtRest(how.patience ?? 0);
   }
 
   ask(asked: A): void {
     const { patience = 0, interrupts = false } = this.how;
-    clearTimeout(this.timer);
     if (interrupts) this.leave();
-    if (patience > 0) this.timer = window.setTimeout(() => this.begin(asked), patience);
+    if (patience > 0) this.rest.ask(() => this.begin(asked));
     else this.begin(asked);
   }
 
   /** Nothing is known any more, and what is under way counts for nothing. */
   clear(): void {
-    clearTimeout(this.timer);
+    this.rest.stop();
     this.leave();
     this.value = null;
   }
 
   private leave(): void {
-    this.running.abort(new DOMException('Something else was asked.', 'AbortError'));
-    this.running = new AbortController();
+    this.running?.abort(new DOMException('Something else was asked.', 'AbortError'));
+    this.running = null;
   }
 
   private begin(asked: A): void {
-    const { signal } = this.running;
+    const { signal } = (this.running ??= new AbortController());
     this.newest.ask(async () => {
       if (signal.aborted) return;
       const tell = (value: T): void => {

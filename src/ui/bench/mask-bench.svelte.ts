@@ -139,7 +139,7 @@ export class MaskBench {
   }
 
   /**
-   * The mask with one thing changed; made where there was none. Where nothing can hold it, nothing is changed.
+   * The mask with one thing changed; made where there was none. Where nothing can hold it, no mask is changed.
    * @param first what is done to the document before that, in the same change
    * @returns whether it was made
    */

@@ -21,6 +21,7 @@ import {
 } from '$storage/library';
 import { renewThumbnail } from '../add-document';
 import { tabs } from '../services';
+import { WhenAtRest } from '../when-at-rest';
 import { Additions } from './additions.svelte';
 import { Cursor } from './cursor.svelte';
 import { DocumentFiles } from './document-files.svelte';
@@ -78,7 +79,7 @@ export class Session {
   /** Changes are only supposed, while something is tried. */
   private supposing: Supposed | null = null;
   private gesture: { key: string; base: KrombaDocument; at: number } | null = null;
-  private thumbnailTimer = 0;
+  private readonly smallPicture = new WhenAtRest(THUMBNAIL_AFTER);
 
   readonly resolver = $derived.by(() => this.files.resolverOf(this.document));
   /** Where it is worked on. */
@@ -395,8 +396,7 @@ export class Session {
   private scheduleSave(from: number): void {
     if (!this.presence.editing) return;
     this.saving.schedule(from);
-    clearTimeout(this.thumbnailTimer);
-    this.thumbnailTimer = window.setTimeout(() => void this.drawThumbnail(), THUMBNAIL_AFTER);
+    this.smallPicture.ask(() => void this.drawThumbnail());
   }
 
   /** @throws StorageError */
@@ -415,7 +415,7 @@ export class Session {
   async close(): Promise<void> {
     // As long as something comes in, the document is this tab's.
     await this.additions.whenIdle();
-    clearTimeout(this.thumbnailTimer);
+    this.smallPicture.stop();
     this.pictures.close();
     await this.saving.flush();
     await this.drawThumbnail();

@@ -1,5 +1,5 @@
 import 'fake-indexeddb/auto';
-import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
+import { afterEach, beforeEach, describe, expect, it, vi, type Mock } from 'vitest';
 import { allSteps, findStep, parseDocument, stepsAsText, type Step } from '$core/document';
 import type { MixParams } from '$core/ops/mix';
 import { Library, type StoredDocument } from '$storage/library';
@@ -38,6 +38,8 @@ const { duplicatePicture, markFavourite, movePicture, removePicture, takeVersion
 const { changePin, dropPin, removePin } = await import('./pins');
 const { stepRemoval } = await import('./removal');
 const { takeStarsApart } = await import('./stars-apart');
+const { renewThumbnail } = await import('../add-document');
+const { pool } = await import('../services');
 
 const stored: StoredDocument = {
   id: 'd1',
@@ -146,6 +148,23 @@ describe('a session', () => {
     expect(kept.rows['g']['b']).toBeGreaterThan(0.1);
     await session.saving.flush();
     expect(session.saving.state).toBe('saved');
+  });
+
+  it('keeps the newest small picture, also where the one before it is drawn after it', async () => {
+    const run = vi.mocked(pool.run) as unknown as Mock<() => Promise<Uint8Array>>;
+    const drawn: ((jpeg: Uint8Array) => void)[] = [];
+    const draw = (): Promise<Uint8Array> => new Promise((resolve) => void drawn.push(resolve));
+    run.mockImplementationOnce(draw).mockImplementationOnce(draw);
+    const older = renewThumbnail(library, stored);
+    const newer = renewThumbnail(library, stored);
+    await vi.waitFor(() => expect(drawn.length).toBe(2));
+    drawn[1](new Uint8Array([2]));
+    await newer;
+    drawn[0](new Uint8Array([1]));
+    await expect(older).rejects.toThrow(/abort/i);
+    expect(new Uint8Array(await (await library.thumbnail(stored.id))!.arrayBuffer())).toEqual(
+      new Uint8Array([2])
+    );
   });
 
   it('says that saving failed, keeps the change, and saves it the next time', async () => {

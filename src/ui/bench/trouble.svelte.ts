@@ -3,6 +3,7 @@ import { DocumentError } from '$core/document';
 import { FileError } from '$core/files';
 import { EngineError } from '$engine/engine-error';
 import { StorageError } from '$storage/library';
+import { wasCancelled } from '../was-cancelled';
 
 const inWords = (error: Error): boolean =>
   [FileError, DocumentError, EngineError, StorageError].some((kind) => error instanceof kind);
@@ -16,7 +17,7 @@ class Trouble {
   /** What was taken back is no trouble. */
   tell(what: string, error: unknown): void {
     const problem = error as Error;
-    if (problem.name === 'AbortError' || problem.name === 'TimeoutError') return;
+    if (wasCancelled(problem) || problem.name === 'TimeoutError') return;
     this.told.set(
       what,
       inWords(problem) ? problem.message : `Something went wrong inside (${problem.message}).`

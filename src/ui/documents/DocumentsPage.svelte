@@ -15,6 +15,7 @@
   import type { Request } from '$storage/tabs';
   import { IMAGE_FILES, IMAGE_FORMATS } from '../file-kinds';
   import { beingLeft, keepFrames, openLibrary, tabs, whenLeft } from '../services';
+  import Dialog from '../shell/Dialog.svelte';
   import { droppedFiles } from '../shell/dropped-files';
   import DeletedList from './DeletedList.svelte';
   import DocumentCard from './DocumentCard.svelte';
@@ -295,21 +296,23 @@
     </div>
   {/if}
 </main>
-<Modal
-  open={ending !== null}
-  size="sm"
-  danger
-  modalHeading={ending?.documents.length === 1
-    ? `Delete “${ending.documents[0].document.name}” for good?`
-    : `Delete ${ending?.documents.length ?? 0} documents for good?`}
-  primaryButtonText="Delete for good"
-  secondaryButtonText="Keep"
-  on:click:button--secondary={() => (ending = null)}
-  on:submit={() => void endForGood()}
-  on:close={() => (ending = null)}
->
-  <p>{ending?.why || 'This can’t be undone.'}</p>
-</Modal>
+<Dialog open={ending !== null}>
+  <Modal
+    open={ending !== null}
+    size="sm"
+    danger
+    modalHeading={ending?.documents.length === 1
+      ? `Delete “${ending.documents[0].document.name}” for good?`
+      : `Delete ${ending?.documents.length ?? 0} documents for good?`}
+    primaryButtonText="Delete for good"
+    secondaryButtonText="Keep"
+    on:click:button--secondary={() => (ending = null)}
+    on:submit={() => void endForGood()}
+    on:close={() => (ending = null)}
+  >
+    <p>{ending?.why || 'This can’t be undone.'}</p>
+  </Modal>
+</Dialog>
 
 <style>
   main {

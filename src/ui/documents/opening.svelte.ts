@@ -2,6 +2,7 @@ import { goto } from '$app/navigation';
 import { withoutExtension } from '$core/files/file-names';
 import type { Library } from '$storage/library';
 import { addDocument, addExposures, addFrames, addUnseen, type NamedFile } from '../add-document';
+import { wasCancelled } from '../was-cancelled';
 import type { Sample } from './SampleList.svelte';
 
 export interface Problem {
@@ -13,8 +14,6 @@ export interface Problem {
 const FRAME_OF_SKY = /\.(fits?|fts)(\.gz|\.fz)?$/i;
 
 const titleOf = ([{ name }]: readonly File[]): string => withoutExtension(name);
-
-const cancelled = (error: unknown): boolean => (error as Error).name === 'AbortError';
 
 /** What is being opened on the home page: one thing after another, each of which can be cancelled. */
 export class Opening {
@@ -76,7 +75,7 @@ export class Opening {
           if (files.length > 1) await addUnseen(this.library, given, began - i, signal);
           else await this.show((await addDocument(this.library, given, undefined, signal)).stored.id);
         } catch (error) {
-          if (cancelled(error)) break;
+          if (wasCancelled(error)) break;
           const text = `${(error as Error).message} Nothing was added.`;
           found.push({ title: `“${file.name}” was not opened.`, text });
         }
@@ -98,7 +97,7 @@ export class Opening {
         const added = await addFrames(this.library, given, signal, refused);
         if (found.length === 0 && added.length === 1) await this.show(added[0].stored.id);
       } catch (error) {
-        if (cancelled(error)) return;
+        if (wasCancelled(error)) return;
         // Where each of them has been told, there is nothing to add.
         if (found.length < files.length)
           found.push({
@@ -145,7 +144,7 @@ export class Opening {
       try {
         await this.show((await add(signal)).stored.id);
       } catch (error) {
-        if (cancelled(error)) return;
+        if (wasCancelled(error)) return;
         this.problems = [{ title: problem, text: `${(error as Error).message} Nothing was added.` }];
       }
     });

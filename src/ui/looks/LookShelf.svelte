@@ -6,6 +6,7 @@
   import { droppedFiles } from '../shell/dropped-files';
   import { saveFile } from '../shell/save-file';
   import Amount from '../work-pane/Amount.svelte';
+  import Dialog from '../shell/Dialog.svelte';
   import LookCard from './LookCard.svelte';
   import PutOnPictures from './PutOnPictures.svelte';
   import type { ShelfLook } from './shelf.svelte';
@@ -181,7 +182,9 @@
   </div>
 </section>
 
-<PutOnPictures {session} {shelf} bind:look={puttingOn} />
+<Dialog open={puttingOn !== null}>
+  <PutOnPictures {session} {shelf} bind:look={puttingOn} />
+</Dialog>
 
 <style>
   .shelf {

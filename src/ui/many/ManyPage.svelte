@@ -23,6 +23,7 @@
   import { openLibrary, tabs, whenLeft } from '../services';
   import { droppedFiles } from '../shell/dropped-files';
   import OutputSettings, { settingsOf, usualOutput } from '../shell/OutputSettings.svelte';
+  import { wasCancelled } from '../was-cancelled';
   import ManyCard from './ManyCard.svelte';
   import { Many, outputsOf, type Item } from './many.svelte';
   import RunPanel from './RunPanel.svelte';
@@ -112,7 +113,7 @@
     try {
       folder = await pick({ mode: 'readwrite', id: 'kromba-many' });
     } catch (error) {
-      if ((error as Error).name !== 'AbortError') problem = (error as Error).message;
+      if (!wasCancelled(error)) problem = (error as Error).message;
     }
   }
 

@@ -8,6 +8,7 @@ import type { StoredLook } from '$storage/library';
 import { ManyStore, type Folder, type ManyOutcome, type ManyRun } from '$storage/many-store';
 import { pool } from '../services';
 import { Shelf } from '../looks/shelf.svelte';
+import { wasCancelled } from '../was-cancelled';
 
 export type State = 'waiting' | 'working' | 'done' | 'failed';
 
@@ -204,7 +205,7 @@ export class Many {
       );
       await this.each(run, source, signal);
     } catch (error) {
-      if ((error as Error).name !== 'AbortError') this.problem = (error as Error).message;
+      if (!wasCancelled(error)) this.problem = (error as Error).message;
     } finally {
       this.goOn = this.goingOn = null;
       this.items = this.items.map((item) =>

@@ -3,6 +3,7 @@
   import { Button, InlineNotification, Modal } from 'carbon-components-svelte';
   import type { Session } from '../bench/session.svelte';
   import { exportDocument } from '../export-document';
+  import Dialog from './Dialog.svelte';
 
   let { session }: { session: Session } = $props();
 
@@ -40,31 +41,33 @@
   }
 </script>
 
-<Modal
-  open={to !== null}
-  size="sm"
-  danger
-  modalHeading="Leave without saving?"
-  primaryButtonText="Leave without saving"
-  secondaryButtonText="Stay"
-  on:click:button--secondary={() => (to = null)}
-  on:submit={leave}
-  on:close={() => (to = null)}
->
-  {#if to}<p>{session.saving.problem}</p>{/if}
-  <Button kind="tertiary" size="small" on:click={() => void keepAsFile()}
-    >Export the document as a file</Button
+<Dialog open={to !== null}>
+  <Modal
+    open={to !== null}
+    size="sm"
+    danger
+    modalHeading="Leave without saving?"
+    primaryButtonText="Leave without saving"
+    secondaryButtonText="Stay"
+    on:click:button--secondary={() => (to = null)}
+    on:submit={leave}
+    on:close={() => (to = null)}
   >
-  {#if problem}
-    <InlineNotification
-      lowContrast
-      kind="error"
-      title="It was not exported."
-      subtitle={problem}
-      on:close={() => (problem = '')}
-    />
-  {/if}
-</Modal>
+    {#if to}<p>{session.saving.problem}</p>{/if}
+    <Button kind="tertiary" size="small" on:click={() => void keepAsFile()}
+      >Export the document as a file</Button
+    >
+    {#if problem}
+      <InlineNotification
+        lowContrast
+        kind="error"
+        title="It was not exported."
+        subtitle={problem}
+        on:close={() => (problem = '')}
+      />
+    {/if}
+  </Modal>
+</Dialog>
 
 <style>
   p {

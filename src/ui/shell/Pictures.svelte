@@ -15,6 +15,7 @@
   import { pathId } from '../many/paths';
   import FramesPanel from './FramesPanel.svelte';
   import PictureTab from './PictureTab.svelte';
+  import Dialog from './Dialog.svelte';
 
   let { session, bench }: { session: Session; bench: BenchState } = $props();
 
@@ -111,7 +112,7 @@
   />
 </div>
 
-<FramesPanel {session} bind:open={framesOpen} />
+<Dialog open={framesOpen}><FramesPanel {session} bind:open={framesOpen} /></Dialog>
 
 <style>
   .pictures {

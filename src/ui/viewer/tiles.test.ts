@@ -10,7 +10,8 @@ interface Asked {
   ask: { rect: Rect; level: number };
   priority: number;
   signal: AbortSignal;
-  answer: () => Promise<void>;
+  /** @param took of a worker, in ms */
+  answer: (took?: number) => Promise<void>;
   fail: () => Promise<void>;
 }
 
@@ -19,6 +20,7 @@ const closed = vi.fn();
 vi.stubGlobal('window', globalThis);
 vi.mock('../services', () => ({
   pool: {
+    size: 2,
     together: (work: () => void) => work(),
     run: (_: string, ask: Asked['ask'], options: { priority: number; signal: AbortSignal }) =>
       new Promise((resolve, reject) => {
@@ -27,8 +29,8 @@ vi.mock('../services', () => ({
         asked.push({
           ask,
           ...options,
-          answer: async () => {
-            resolve({ pixels: { width, height, level: ask.level, close: closed } });
+          answer: async (took = 1) => {
+            resolve({ pixels: { width, height, level: ask.level, close: closed }, took });
             await new Promise((done) => setImmediate(done));
           },
           fail: async () => {
@@ -142,7 +144,7 @@ describe('the tiles of a view', () => {
   });
 
   it('are drawn together when all are there, or after a while', async () => {
-    vi.useFakeTimers({ toFake: ['setTimeout', 'clearTimeout'] });
+    vi.useFakeTimers({ toFake: ['setTimeout', 'performance'] });
     const onChange = vi.fn();
     const view = new TileView(1, onChange);
     view.show(shown(), middle, square);
@@ -167,16 +169,17 @@ describe('the tiles of a view', () => {
     vi.useFakeTimers({ toFake: ['performance'] });
     const [seen, settled] = [vi.fn(), vi.fn()];
     const view = new TileView(1, vi.fn(), settled, 0, seen);
-    const answer = async (list: readonly Asked[], after: number): Promise<void> => {
+    const answer = async (list: readonly Asked[], after: number, took = 1): Promise<void> => {
       vi.advanceTimersByTime(after);
-      for (const tile of list) await tile.answer();
+      for (const tile of list) await tile.answer(took);
       view.draw(context);
     };
     view.show(shown(0.1), middle, square);
     expect(asked.map(({ ask }) => ask.level)).toEqual([0, 0, 0, 0]);
-    await answer(asked.slice(0, 4), 100);
+    await answer(asked.slice(0, 4), 100, 25);
     expect(seen).toHaveBeenLastCalledWith(100);
     expect(settled).toHaveBeenLastCalledWith(100);
+    // Four tiles of 25 ms keep two workers busy for 50 ms; half the size takes a quarter of that.
     view.show(shown(0.2), middle, square);
     // 850…1150 by 350…650 of full size is 425…575 by 175…325 of half: two columns and two rows of 128.
     const levels = (from: number): number[] => asked.slice(from).map(({ ask }) => ask.level);
@@ -205,36 +208,58 @@ describe('the tiles of a view', () => {
     expect(drawn().map(([level]) => level)).toEqual([0, 0, 0, 0, 1, 1, 1, 1]);
     await answer(asked.slice(13, 16), 20);
     drawn();
-    await answer(asked.slice(16, 20), 70);
+    await answer(asked.slice(16, 20), 70, 25);
     expect(settled).toHaveBeenLastCalledWith(100);
     // Nothing of the rough ones is left at the edges.
     expect(drawn().map(([level]) => level)).toEqual([0, 0, 0, 0]);
-    // The slower it is, the smaller the level.
+    // The slower it is, the smaller the level: at half the size 300 ms come to 75 ms, at a quarter of it to 19 ms, which is soon enough.
     view.show(shown(0.4), middle, square);
     await answer(asked.slice(20, 24), 30);
-    await answer(asked.slice(24, 28), 300);
+    await answer(asked.slice(24, 28), 300, 150);
     view.show(shown(0.5), middle, square);
-    expect(levels(28)).toEqual([2, 2, 2, 2]);
-    await answer(asked.slice(28), 30);
+    await answer(asked.slice(28, 32), 30);
+    await answer(asked.slice(32, 36), 300, 150);
+    view.show(shown(0.6), middle, square);
+    expect(levels(36)).toEqual([2, 2, 2, 2]);
+    await answer(asked.slice(36), 30);
     // What is known is not computed.
-    expect(settled).toHaveBeenCalledTimes(3);
-    for (const weight of [0.4, 0.3, 0.1]) view.show(shown(weight), middle, square);
-    expect(asked).toHaveLength(36);
-    expect(settled).toHaveBeenCalledTimes(6);
-    // 192.5 ms by now, the mean of 300 and that of 70 and 100. Once the sharp ones themselves are quick again, what comes
-    // before them is no reason to go on so: 10 ms make it 101.25, and 10 more 55.6.
-    for (const [weight, level] of [
-      [0.6, 2],
-      [0.7, 1]
-    ]) {
-      const from = asked.length;
-      view.show(shown(weight), middle, square);
-      expect(levels(from)).toEqual(Array(4).fill(level));
-      await answer(asked.slice(from), 60);
-      await answer(asked.slice(from + 4), 10);
-    }
-    view.show(shown(0.8), middle, square);
-    expect(levels(asked.length - 4)).toEqual([0, 0, 0, 0]);
+    expect(settled).toHaveBeenCalledTimes(4);
+    for (const weight of [0.5, 0.4, 0.3, 0.1]) view.show(shown(weight), middle, square);
+    expect(asked).toHaveLength(44);
+    expect(settled).toHaveBeenCalledTimes(8);
+    vi.useRealTimers();
+  });
+
+  it('of a change that is quick to compute are sharp at once, whatever they had to wait for', async () => {
+    vi.useFakeTimers({ toFake: ['performance'] });
+    const view = new TileView(1, vi.fn(), vi.fn(), 0, vi.fn());
+    const levels = (): number[] => asked.map(({ ask }) => ask.level);
+    let weight = 0;
+    /** Shows the next change, sees from what level it is first asked for, and answers all of it. */
+    const change = async (expected: number, ...took: number[]): Promise<void> => {
+      asked.length = 0;
+      view.show(shown((weight += 0.01)), middle, square);
+      expect(levels()).toEqual(Array(4).fill(expected));
+      vi.advanceTimersByTime(500);
+      if (expected > 0) for (const tile of asked.splice(0)) await tile.answer();
+      view.draw(context);
+      for (const [i, tile] of asked.entries()) await tile.answer(took[i]);
+      view.draw(context);
+    };
+    // Four tiles of 22 ms are 44 ms of two workers, however long it is until they come.
+    await change(0, 22, 22, 22, 22);
+    await change(0, 22, 22, 22, 22);
+    // Some that were held up change nothing; where only one of the last eight was as quick, it has become slower.
+    await change(0, 90, 90, 90, 22);
+    await change(0, 90, 90, 90, 22);
+    await change(0, 23, 23, 23, 23);
+    await change(1, 23, 23, 23, 23);
+    await change(1, 22, 22, 23, 23);
+    await change(0, 22, 22, 22, 22);
+    // A view of more tiles takes longer by as much: eight are 88 ms.
+    asked.length = 0;
+    view.show(shown(0.9), middle, size(600, 300));
+    expect(levels().every((level) => level === 1)).toBe(true);
     vi.useRealTimers();
   });
 
@@ -245,7 +270,7 @@ describe('the tiles of a view', () => {
     const view = new TileView(1, vi.fn(), vi.fn(), 0, seen, told);
     view.show(shown(0.1), middle, square);
     vi.advanceTimersByTime(100);
-    for (const tile of [...asked]) await tile.answer();
+    for (const tile of [...asked]) await tile.answer(40);
     view.draw(context);
     view.show(shown(0.2), middle, square);
     const rough = asked.splice(0).slice(4);

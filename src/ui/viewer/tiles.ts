@@ -1,6 +1,7 @@
 import { planSize } from '$core/path/plan';
-import { TILE, tileRect, tilesIn } from '$core/raster/raster';
+import { TILE, tileRect, tilesIn, type Rect } from '$core/raster/raster';
 import { pool } from '../services';
+import { WhenAtRest } from '../when-at-rest';
 import { setAwaited } from './awaited';
 import { keep, known } from './bitmaps';
 import { Mosaic, place, type Tile } from './mosaic';
@@ -14,17 +15,30 @@ const ENLARGED = Math.log2(1.07);
 export const levelFor = (zoom: number, levels: number): number =>
   zoom >= 1 ? 0 : Math.max(0, Math.min(levels - 1, Math.floor(Math.log2(1 / zoom) + ENLARGED)));
 
+const areaOf = ({ width, height }: Size): number => width * height;
+
+const rectOf = ({ level, side, column, row }: Tile, shown: Shown): Rect => {
+  const { width, height } = planSize(shown, level);
+  return tileRect(column, row, width, height, side);
+};
+
 const samePlace = (a: Placement, b: Placement): boolean => a.zoom === b.zoom && a.x === b.x && a.y === b.y;
 const sameSize = (a: Size, b: Size): boolean => a.width === b.width && a.height === b.height;
 
 /** For so long, in ms, a change waits for the one before it to be computed, so that a hand that never rests sees its way. */
 const ROUND = 300;
 
-/** Where the sharp tiles of a view take longer than this, in ms, its next change is shown from a smaller level first. */
-const SLOW = 60;
+/**
+ * Where the sharp tiles of a view keep the workers busy for longer than this, in ms, its next change is shown from a smaller level
+ * first. With what the page has to do itself that is about 60 ms until they are seen.
+ */
+const SLOW = 45;
 
 /** That level is likely to be computed in so many ms, two frames of the screen. */
 const SEEN_WITHIN = 30;
+
+/** Of so many sharp tiles, those that came last, it is known what they took. */
+const TIMED = 8;
 
 /** Side of the tiles of that level: a view has few, and each worker is to have an equal share of them. */
 const ROUGH = 128;
@@ -48,12 +62,10 @@ export class TileView {
   private rough: Tile[] = [];
   private readonly mosaic = new Mosaic();
   private turn = 0;
-  /** Whether anything of it had to be computed, and how long the sharp tiles of such take, in ms, without rough ones before. */
-  private works = false;
-  private took = 0;
+  /** What the last sharp tiles took of a worker, in ms for each sample: whatever they waited for, and whatever was shown before. */
+  private readonly costs: number[] = [];
   private seen = true;
   private sharpAsked = true;
-  private sharpBegun = 0;
   private asked = new Map<string, AbortController>();
   private since = 0;
   /** When the content that is computed was asked for, and what comes after it. */
@@ -61,9 +73,9 @@ export class TileView {
   private next: { shown: Shown; content: string; since: number } | null = null;
   private settled = true;
   private closed = false;
-  /** Timers: for changes that follow closely, and for tiles to be drawn together. */
-  private patience = 0;
-  private together = 0;
+  /** For changes that follow closely, and for tiles to be drawn together. */
+  private readonly asking: WhenAtRest;
+  private readonly drawing = new WhenAtRest(TOGETHER);
 
   constructor(
     private readonly priority: number,
@@ -77,7 +89,9 @@ export class TileView {
     private readonly onFailed: (error: unknown) => void = () => undefined,
     /** Called when it begins and when it ends to be computed. */
     private readonly onBusy: (busy: boolean) => void = () => undefined
-  ) {}
+  ) {
+    this.asking = new WhenAtRest(delay);
+  }
 
   /** Asks anew for what is not there. */
   again(): void {
@@ -127,9 +141,8 @@ export class TileView {
     this.content = content;
     this.settled = false;
     this.onBusy(true);
-    clearTimeout(this.patience);
-    if (this.delay > 0 && !this.mosaic.isEmpty)
-      this.patience = window.setTimeout(() => this.request(), this.delay);
+    this.asking.stop();
+    if (this.delay > 0 && !this.mosaic.isEmpty) this.asking.ask(() => this.request());
     else this.request();
   }
 
@@ -141,8 +154,8 @@ export class TileView {
   close(): void {
     this.closed = true;
     setAwaited(this, false);
-    clearTimeout(this.patience);
-    clearTimeout(this.together);
+    this.asking.stop();
+    this.drawing.stop();
     for (const asked of this.asked.values()) asked.abort();
     this.mosaic.clear();
   }
@@ -156,7 +169,6 @@ export class TileView {
     const rough = Math.min(levels - 1, this.level + this.roughBy());
     this.rough = rough > this.level ? this.tilesAt(shown, rough, ROUGH) : [];
     this.sharpAsked = this.rough.length === 0;
-    this.sharpBegun = this.begun;
     const keys = new Set([...this.rough, ...this.wanted].map(this.key));
     pool.together(() => {
       for (const [key, controller] of this.asked) {
@@ -166,7 +178,6 @@ export class TileView {
       }
       this.askAll(this.sharpAsked ? this.wanted : this.rough);
     });
-    this.works = this.asked.size > 0;
     this.checkSettled();
   }
 
@@ -174,9 +185,7 @@ export class TileView {
   private askSharp(): void {
     if (this.sharpAsked || this.closed) return;
     this.sharpAsked = true;
-    this.sharpBegun = performance.now();
     pool.together(() => this.askAll(this.wanted));
-    if (this.asked.size > 0) this.works = true;
   }
 
   /** Where a rough tile could not be computed, nothing is drawn that the sharp ones would wait for. */
@@ -195,9 +204,19 @@ export class TileView {
 
   /** By how many levels what is seen first is smaller than what is wanted: each has a quarter of the samples. */
   private roughBy(): number {
-    const { onSeen, seen, took } = this;
-    if (onSeen === null || seen || took <= SLOW || this.isKnown(this.content)) return 0;
-    return Math.ceil(Math.log2(took / SEEN_WITHIN) / 2);
+    const { onSeen, seen } = this;
+    const expected = this.expected();
+    if (onSeen === null || seen || expected <= SLOW || this.isKnown(this.content)) return 0;
+    return Math.ceil(Math.log2(expected / SEEN_WITHIN) / 2);
+  }
+
+  /** How long the sharp tiles will keep the workers busy, in ms, by the quicker of those that came last: the others were held up. */
+  private expected(): number {
+    const { costs, wanted, shown } = this;
+    if (costs.length === 0 || !shown) return 0;
+    const cost = costs.toSorted((a, b) => a - b)[(costs.length - 1) >> 2];
+    const samples = wanted.reduce((sum, tile) => sum + areaOf(rectOf(tile, shown)), 0);
+    return (cost * samples) / pool.size;
   }
 
   /** The tiles in sight of a level, the nearest to the middle first. */
@@ -223,7 +242,7 @@ export class TileView {
   /** Lays a tile that is known, or asks for it. Says whether there is something new to draw. */
   private ask(shown: Shown, tile: Tile): boolean {
     const key = this.key(tile);
-    const { level, side, column, row } = tile;
+    const { level } = tile;
     const { turn } = this;
     const bitmap = known(key);
     if (bitmap) {
@@ -235,16 +254,17 @@ export class TileView {
     const controller = new AbortController();
     this.asked.set(key, controller);
     const { head, steps, at, hold, pins } = shown;
-    const { width, height } = planSize(shown, level);
-    const rect = tileRect(column, row, width, height, side);
+    const rect = rectOf(tile, shown);
     pool
       .run(
         'tile',
         { head, steps, at, pins, hold, level, rect, ...seenOf(shown) },
-        { priority: this.priority, signal: controller.signal, home: column + row }
+        { priority: this.priority, signal: controller.signal, home: tile.column + tile.row }
       )
-      .then(({ pixels }) => {
+      .then(({ pixels, took }) => {
         const bitmap = pixels as ImageBitmap;
+        if (level === this.level) this.costs.push(took / areaOf(rect));
+        if (this.costs.length > TIMED) this.costs.shift();
         if (this.closed) return bitmap.close();
         keep(key, bitmap);
         this.mosaic.lay(tile, bitmap, turn);
@@ -265,13 +285,10 @@ export class TileView {
 
   /** Tiles that arrive are drawn together: when all are there that are waited for, or after a while. */
   private arrived(): void {
-    const draw = (): void => {
-      clearTimeout(this.together);
-      this.together = 0;
+    if (this.stands(this.seen || this.rough.length === 0 ? this.wanted : this.rough)) {
+      this.drawing.stop();
       this.onChange();
-    };
-    if (this.stands(this.seen || this.rough.length === 0 ? this.wanted : this.rough)) draw();
-    else if (this.together === 0) this.together = window.setTimeout(draw, TOGETHER);
+    } else if (!this.drawing.isPending) this.drawing.ask(() => this.onChange());
   }
 
   /** Draws into a context of the view's size in device pixels. */
@@ -303,9 +320,6 @@ export class TileView {
     if (!sharp) return;
     this.settled = true;
     this.onBusy(false);
-    // The mean of the last, the one before counting half and so on: one that was held up does not change the level.
-    const last = now - this.sharpBegun;
-    if (this.works) this.took = (last + (this.took || last)) / 2;
     this.onSettled(now - this.since);
   }
 }

@@ -4,7 +4,7 @@
   import type { Recipe } from '$core/document/history';
   import { fileFormats, type FileFormat } from '$core/files';
   import type { Frame } from '$core/raster/frame';
-  import { addFiles, addFrames } from '../bench/add-files';
+  import { addFiles, addFrames, type Ids } from '../bench/add-files';
   import type { BenchState } from '../bench/bench.svelte';
   import { maskStep } from '../bench/mask-bench.svelte';
   import { newId } from '../bench/names';
@@ -12,6 +12,7 @@
   import { pictureOf, type Session } from '../bench/session.svelte';
   import { exportFrom } from '../services';
   import { saveFile } from '../shell/save-file';
+  import { wasCancelled } from '../was-cancelled';
 
   let { session, bench }: { session: Session; bench: BenchState } = $props();
 
@@ -59,7 +60,9 @@
     try {
       await work();
     } catch (error) {
-      problem = `${(error as Error).message} The mask is as it was.`;
+      const text = `${(error as Error).message} The mask is as it was.`;
+      if (wasCancelled(error)) session.notice = text;
+      else problem = text;
     } finally {
       busy = '';
     }
@@ -94,10 +97,7 @@
       const begun = masks.termOf({ kind: 'channel', channel: 'rgb.r' });
       // So that the same file is a change where it is chosen again.
       picker.value = '';
-      const put = (
-        first: Recipe,
-        { pictures: [picture] }: { readonly pictures: readonly string[] }
-      ): boolean =>
+      const put = (first: Recipe, { pictures: [picture] }: Ids): boolean =>
         masks.addTo(spot, { ...begun, source: { ...begun.source, of: { picture } } as MaskSource }, first);
       await addFiles(session, { frames: [{ name: file.name, file }] }, put, check);
     });

@@ -33,7 +33,8 @@ const [w0, w1, w2, w3, w4, w5, w6, w7, w8] = XYZ_TO_RGB.map((v, i) => v * D50[i 
   number
 ];
 
-const TO_LAB = [m0, m1, m2, m3, m4, m5, m6, m7, m8];
+/** Linear RGB → XYZ over the white, row by row. */
+export const TO_LAB = [m0, m1, m2, m3, m4, m5, m6, m7, m8];
 const FROM_LAB = [w0, w1, w2, w3, w4, w5, w6, w7, w8];
 
 const forward = (t: number): number => (t > EPSILON ? cubeRoot(t) : SLOPE * t + INTERCEPT);

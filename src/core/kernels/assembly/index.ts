@@ -84,15 +84,34 @@ function backward(f: v128): v128 {
 /** Samples that go through several loops one after another while they are in the nearest cache. */
 const BLOCK: i32 = 1024;
 
+// @ts-ignore: decorator
+@inline
+function decodeThree(r: usize, g: usize, b: usize, x: usize, y: usize, z: usize, n: i32): void {
+  decodePlane(r, x, n);
+  decodePlane(g, y, n);
+  decodePlane(b, z, n);
+}
+
 /** `m`: linear RGB → XYZ over the white, row by row. */
 export function labFromRgb(r: usize, g: usize, b: usize, l: usize, p: usize, q: usize, n: i32, m: usize): void {
   // One loop for each of a few formulas is faster than one for all: their constants stay in registers.
   for (let done = 0; done < n; done += BLOCK) {
     const count = min(BLOCK, n - done);
     const from = <usize>done << 2;
-    decodePlane(r + from, l + from, count);
-    decodePlane(g + from, p + from, count);
-    decodePlane(b + from, q + from, count);
+    decodeThree(r + from, g + from, b + from, l + from, p + from, q + from, count);
+    lightToLab(l + from, p + from, q + from, count, m);
+  }
+}
+
+/** The same, and the coded value of the luminance as above, of one decoding; `m` goes on with its three shares. */
+export function labAndLuminance(r: usize, g: usize, b: usize, l: usize, p: usize, q: usize, lum: usize, n: i32, m: usize): void {
+  for (let done = 0; done < n; done += BLOCK) {
+    const count = min(BLOCK, n - done);
+    const from = <usize>done << 2;
+    decodeThree(r + from, g + from, b + from, l + from, p + from, q + from, count);
+    for (let at = from, end = from + (<usize>count << 2); at < end; at += 16) {
+      v128.store(lum + at, encode(product(m + 36, v128.load(l + at), v128.load(p + at), v128.load(q + at))));
+    }
     lightToLab(l + from, p + from, q + from, count, m);
   }
 }

@@ -26,6 +26,7 @@ export const channel = defineSource<typeof schema, { id: string; of: number | nu
     if ('picture' in used) source.of = { ...used };
   },
   prepare: ({ channel: id, of }, { picture }) => ({ id, of: of ? picture(of) : null }),
+  channels: ({ id, of }) => (of === null ? [id] : []),
   fill: ({ id, of }, ground, out) => out.set(ground.channel(id, of).subarray(0, ground.n)),
   absent: ({ of }, ground) => ground.absent(of)
 });

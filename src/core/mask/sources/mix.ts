@@ -23,6 +23,7 @@ export const mix = defineSource<typeof schema, { weights: [string, number][]; co
       .map(([id, w], i) => `${i && w! >= 0 ? '+ ' : ''}${said(100 * w!, 0)} % ${channelOf(id).name}`)
       .join(' '),
   prepare: ({ weights, constant }) => ({ weights: Object.entries(weights) as [string, number][], constant }),
+  channels: ({ weights }) => weights.map(([id]) => id),
   fill({ weights, constant }, ground, out) {
     out.fill(constant, 0, ground.n);
     for (const [id, weight] of weights) addTo(out, ground.channel(id), weight, ground.n);

@@ -71,6 +71,8 @@ export interface SourceKind<S extends z.ZodObject = z.ZodObject, P = unknown> {
   fill(prepared: P, ground: MaskGround, out: Float32Array): void;
   /** Where it has no value, so that its term has no effect; null where it has one everywhere. */
   absent?(prepared: P, ground: MaskGround): readonly number[] | null;
+  /** Channels of what comes into the step that it is made of. */
+  channels?(prepared: P): readonly string[];
   /** The masks that it is made of. */
   within?(prepared: P): readonly PreparedMask[];
 }
