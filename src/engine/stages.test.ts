@@ -64,6 +64,38 @@ describe('stages', () => {
     fill.mockRestore();
   });
 
+  it('give the same with a luminance mask that is kept as with one that is made beside LAB', () => {
+    const lightened = (by: number): Step =>
+      stepOf(
+        'curves',
+        {
+          curves: {
+            l: [
+              [0, 0],
+              [0.5, 0.5 + by],
+              [1, 1]
+            ]
+          }
+        },
+        {
+          on: { model: 'lab', channels: ['l', 'a', 'b'] },
+          where: { terms: [{ source: { kind: 'channel', channel: 'lum' } }] }
+        }
+      );
+    const at = { ...rect(1, 0), width: 61, height: 47 };
+    const planes = (stages: Stages, by: number): readonly Float32Array[] =>
+      stages.evaluated(planOf(frame, [stepOf('tint'), lightened(by)]), 0, at, 1, (raster) =>
+        raster.planes.map((plane) => plane.slice())
+      );
+    const stages = new Stages();
+    const fill = vi.spyOn(masking, 'fillMask');
+    const [made, kept] = [0.1, 0.2].map((by) => planes(stages, by));
+    expect(fill).toHaveBeenCalledTimes(1);
+    fill.mockRestore();
+    expect(kept).toEqual(planes(new Stages(), 0.2));
+    expect(kept).not.toEqual(made);
+  });
+
   it('make a mask anew when pins move that a picture it is made of is solved from', () => {
     const head = { kind: 'frame', frame: 'f' };
     const source = { kind: 'channel', channel: 'rgb.g', of: { picture: 'q' } };

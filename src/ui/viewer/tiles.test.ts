@@ -243,6 +243,7 @@ describe('the tiles of a view', () => {
       vi.advanceTimersByTime(500);
       if (expected > 0) for (const tile of asked.splice(0)) await tile.answer();
       view.draw(context);
+      vi.advanceTimersByTime(500);
       for (const [i, tile] of asked.entries()) await tile.answer(took[i]);
       view.draw(context);
     };
@@ -260,6 +261,37 @@ describe('the tiles of a view', () => {
     asked.length = 0;
     view.show(shown(0.9), middle, size(600, 300));
     expect(levels().every((level) => level === 1)).toBe(true);
+    vi.useRealTimers();
+  });
+
+  it('reckon with what the page takes beside the computing, but not with what waited for something else', async () => {
+    vi.useFakeTimers({ toFake: ['performance'] });
+    let weight = 0.5;
+    /** Some changes that are seen so long after they were asked for, each of four tiles that took so long; the levels asked first. */
+    const levels = async (took: number, seenAfter: number): Promise<number[]> => {
+      const view = new TileView(1, vi.fn(), vi.fn(), 0, vi.fn());
+      const found = [];
+      for (let i = 0; i < 3; i++) {
+        asked.length = 0;
+        view.show(shown((weight += 0.01)), middle, square);
+        found.push(asked[0].ask.level);
+        const first = asked.splice(0);
+        vi.advanceTimersByTime(seenAfter);
+        for (const tile of first) await tile.answer(took / (found[i] > 0 ? 4 : 1));
+        view.draw(context);
+        vi.advanceTimersByTime(asked.length > 0 ? seenAfter : 0);
+        for (const tile of asked) await tile.answer(took);
+        view.draw(context);
+      }
+      view.close();
+      return found;
+    };
+    // Two workers are busy for 40 ms, the page for 30; 52, 5; 40, and 160 are until something is solved.
+    expect(await levels(20, 70)).toEqual([0, 1, 1]);
+    expect(await levels(26, 57)).toEqual([0, 0, 0]);
+    expect(await levels(20, 200)).toEqual([0, 0, 0]);
+    // What the page alone takes so long for does not come sooner from a smaller level.
+    expect(await levels(10, 80)).toEqual([0, 0, 0]);
     vi.useRealTimers();
   });
 

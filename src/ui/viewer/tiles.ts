@@ -28,17 +28,29 @@ const sameSize = (a: Size, b: Size): boolean => a.width === b.width && a.height 
 /** For so long, in ms, a change waits for the one before it to be computed, so that a hand that never rests sees its way. */
 const ROUND = 300;
 
-/**
- * Where the sharp tiles of a view keep the workers busy for longer than this, in ms, its next change is shown from a smaller level
- * first. With what the page has to do itself that is about 60 ms until they are seen.
- */
-const SLOW = 45;
+/** Where the sharp tiles of a view take longer than this to stand, in ms, its next change is shown from a smaller level first. */
+const SLOW = 60;
+
+/** So much of that, in ms, is the page's own, which shares its cores with the workers, as long as it is not known. */
+const BESIDE = 15;
+
+/** What takes longer than this, in ms, beside the computing waited for something else, a step to be solved or to settle. */
+const HELD_UP = 100;
 
 /** That level is likely to be computed in so many ms, two frames of the screen. */
 const SEEN_WITHIN = 30;
 
-/** Of so many sharp tiles, those that came last, it is known what they took. */
+/** Of so many sharp tiles and views of them, those that came last, it is known what they took. */
 const TIMED = 8;
+
+/** What `part` of some times are quicker than; of none, undefined. */
+const quicker = (times: readonly number[], part: number): number | undefined =>
+  times.toSorted((a, b) => a - b)[Math.floor((times.length - 1) * part)];
+
+function note(times: number[], time: number): void {
+  times.push(time);
+  if (times.length > TIMED) times.shift();
+}
 
 /** Side of the tiles of that level: a view has few, and each worker is to have an equal share of them. */
 const ROUGH = 128;
@@ -64,6 +76,11 @@ export class TileView {
   private turn = 0;
   /** What the last sharp tiles took of a worker, in ms for each sample: whatever they waited for, and whatever was shown before. */
   private readonly costs: number[] = [];
+  /** How much longer than the workers were busy it was until the last sharp tiles stood, in ms. */
+  private readonly lags: number[] = [];
+  /** Since when the sharp tiles are computed, and how long they kept the workers busy, in ms; not a number where some were there or asked for before. */
+  private sharpSince = 0;
+  private computed = 0;
   private seen = true;
   private sharpAsked = true;
   private asked = new Map<string, AbortController>();
@@ -168,7 +185,7 @@ export class TileView {
     this.wanted = this.tilesAt(shown, this.level);
     const rough = Math.min(levels - 1, this.level + this.roughBy());
     this.rough = rough > this.level ? this.tilesAt(shown, rough, ROUGH) : [];
-    this.sharpAsked = this.rough.length === 0;
+    this.sharpAsked = false;
     const keys = new Set([...this.rough, ...this.wanted].map(this.key));
     pool.together(() => {
       for (const [key, controller] of this.asked) {
@@ -176,7 +193,8 @@ export class TileView {
         controller.abort();
         this.asked.delete(key);
       }
-      this.askAll(this.sharpAsked ? this.wanted : this.rough);
+      if (this.rough.length > 0) this.askAll(this.rough);
+      else this.askSharp();
     });
     this.checkSettled();
   }
@@ -185,6 +203,8 @@ export class TileView {
   private askSharp(): void {
     if (this.sharpAsked || this.closed) return;
     this.sharpAsked = true;
+    this.sharpSince = performance.now();
+    this.computed = 0;
     pool.together(() => this.askAll(this.wanted));
   }
 
@@ -205,16 +225,17 @@ export class TileView {
   /** By how many levels what is seen first is smaller than what is wanted: each has a quarter of the samples. */
   private roughBy(): number {
     const { onSeen, seen } = this;
-    const expected = this.expected();
-    if (onSeen === null || seen || expected <= SLOW || this.isKnown(this.content)) return 0;
-    return Math.ceil(Math.log2(expected / SEEN_WITHIN) / 2);
+    if (onSeen === null || seen || this.isKnown(this.content)) return 0;
+    const busy = this.expected();
+    const late = busy + (quicker(this.lags, 1 / 2) ?? BESIDE) > SLOW;
+    return late ? Math.max(0, Math.ceil(Math.log2(busy / SEEN_WITHIN) / 2)) : 0;
   }
 
   /** How long the sharp tiles will keep the workers busy, in ms, by the quicker of those that came last: the others were held up. */
   private expected(): number {
-    const { costs, wanted, shown } = this;
-    if (costs.length === 0 || !shown) return 0;
-    const cost = costs.toSorted((a, b) => a - b)[(costs.length - 1) >> 2];
+    const { wanted, shown } = this;
+    const cost = quicker(this.costs, 1 / 4);
+    if (cost === undefined || !shown) return 0;
     const samples = wanted.reduce((sum, tile) => sum + areaOf(rectOf(tile, shown)), 0);
     return (cost * samples) / pool.size;
   }
@@ -248,9 +269,13 @@ export class TileView {
     if (bitmap) {
       // The newest again, so that it stays while the rest of its content comes.
       keep(key, bitmap);
+      this.computed = Number.NaN;
       return this.mosaic.lay(tile, bitmap, turn);
     }
-    if (this.asked.has(key)) return false;
+    if (this.asked.has(key)) {
+      this.computed = Number.NaN;
+      return false;
+    }
     const controller = new AbortController();
     this.asked.set(key, controller);
     const { head, steps, at, hold, pins } = shown;
@@ -263,8 +288,8 @@ export class TileView {
       )
       .then(({ pixels, took }) => {
         const bitmap = pixels as ImageBitmap;
-        if (level === this.level) this.costs.push(took / areaOf(rect));
-        if (this.costs.length > TIMED) this.costs.shift();
+        if (level === this.level) note(this.costs, took / areaOf(rect));
+        if (turn === this.turn && level === this.level) this.computed += took / pool.size;
         if (this.closed) return bitmap.close();
         keep(key, bitmap);
         this.mosaic.lay(tile, bitmap, turn);
@@ -319,6 +344,8 @@ export class TileView {
     if (this.seen) this.askSharp();
     if (!sharp) return;
     this.settled = true;
+    const lag = now - this.sharpSince - this.computed;
+    if (lag < HELD_UP) note(this.lags, Math.max(0, lag));
     this.onBusy(false);
     this.onSettled(now - this.since);
   }
