@@ -74,7 +74,7 @@ describe.each(CASES)('a TIFF of $title', ({ channels, image }) => {
     expect(Buffer.compare(theirs, Buffer.from(samples.buffer))).toBe(0);
     const packed = await writeTiff({ width, height, ...image, compression: 'deflate', samples });
     expect(await tiffCompression(packed)).toBe('deflate');
-    expect(packed).toEqual(await writeTiff({ width, height, ...image, samples }));
+    expect(Buffer.compare(packed, await writeTiff({ width, height, ...image, samples }))).toBe(0);
   });
 
   it('of 8 bits and of floats lies in it as it is', async () => {

@@ -94,8 +94,13 @@
       class="list"
       role="dialog"
       aria-label="Add a step"
+      tabindex="-1"
+      {onkeydown}
       style:left="{place.left}px"
       style:top="{place.top}px"
+      onfocusout={({ relatedTarget }) => {
+        if (relatedTarget instanceof Element && !relatedTarget.closest('.add-step')) open = false;
+      }}
     >
       <input
         bind:this={field}
@@ -108,11 +113,10 @@
         aria-activedescendant={found[chosen] ? `op-${found[chosen].id}` : undefined}
         bind:value={wanted}
         oninput={() => (at = 0)}
-        {onkeydown}
       />
       <ul id="step-list" role="listbox" aria-label="Steps">
         {#each found as op, i (op.id)}
-          <!-- svelte-ignore a11y_click_events_have_key_events (the search field above has the keys) -->
+          <!-- svelte-ignore a11y_click_events_have_key_events (the dialog has the keys) -->
           <li
             id={`op-${op.id}`}
             role="option"

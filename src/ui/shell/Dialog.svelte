@@ -2,11 +2,13 @@
   import { tick, type Snippet } from 'svelte';
 
   /**
-   * A dialog: made when it is first opened, and kept, since a screen with all its dialogs takes long to come. As it
-   * closes the focus goes back to where it was, at once, and not at all where it has gone on already.
+   * A dialog: made when it is first opened, and kept, since a screen with all its dialogs takes long to come. While it is
+   * open it has the keys, wherever the focus is. As it closes the focus goes back to where it was, at once, and not at all
+   * where it has gone on already.
    */
   let { open, children }: { open: boolean; children: Snippet } = $props();
 
+  let host: HTMLElement | undefined = $state();
   let wasOpened = $state(false);
   let before: Element | null = null;
   $effect.pre(() => {
@@ -15,12 +17,40 @@
     before = document.activeElement;
     return () => void tick().then(giveBack);
   });
+  $effect(() => {
+    if (open) void tick().then(take);
+  });
+
+  const closer = (): HTMLElement | null | undefined =>
+    host?.querySelector<HTMLElement>('.is-visible .bx--modal-close');
+
+  /** The focus, where what should have it can’t: a button that is disabled, or gone. */
+  function take(): void {
+    if (open && !host?.contains(document.activeElement)) closer()?.focus();
+  }
 
   function giveBack(): void {
     const at = document.activeElement;
     if (at && at !== document.body && !at.closest('[inert]')) return;
     if (before instanceof HTMLElement && before.isConnected) before.focus();
   }
+
+  function keep(event: KeyboardEvent): void {
+    if (!open || (event.target instanceof Element && event.target.closest('[role="dialog"]'))) return;
+    event.stopImmediatePropagation();
+    // From there on it has what follows too: a paste, say. The key itself presses no button that had no focus.
+    take();
+    if (['Tab', 'Enter', ' '].includes(event.key)) event.preventDefault();
+    if (event.key === 'Escape') closer()?.click();
+  }
 </script>
 
-{#if open || wasOpened}{@render children()}{/if}
+<svelte:window onkeydowncapture={keep} />
+
+{#if open || wasOpened}<div bind:this={host}>{@render children()}</div>{/if}
+
+<style>
+  div {
+    display: contents;
+  }
+</style>

@@ -30,6 +30,7 @@
   let doing = $state('');
   let problem = $state('');
   let copied = $state(false);
+  const measured = $derived(rows.length > 0 && doing === '');
 
   const HEADERS = [
     ['name', 'Frame'],
@@ -135,10 +136,11 @@
 <Modal
   bind:open
   size="lg"
+  class="frames-panel"
   modalHeading="Frames"
   primaryButtonText="Save as CSV"
-  secondaryButtonText={copied ? 'Copied' : 'Copy as text'}
-  primaryButtonDisabled={rows.length === 0 || doing !== ''}
+  secondaryButtons={[{ text: 'Copy as text', disabled: !measured }]}
+  primaryButtonDisabled={!measured}
   hasScrollingContent
   on:click:button--secondary={() => void copy()}
   on:submit={save}
@@ -154,15 +156,30 @@
     </DataTable>
   </div>
   <p class="quiet" role="status">
-    {#if problem}<span class="warn">{problem}</span>{:else if doing}{doing}{:else}{rows.length} rows. Values are
-      those of the frames at full size, before any step.{/if}
+    {#if problem}<span class="warn">{problem}</span>{:else if doing}{doing}{:else if copied}The table is on
+      the clipboard.{:else}{rows.length} rows. Values are those of the frames at full size, before any step.{/if}
   </p>
 </Modal>
 
 <style>
+  /* All columns are seen at once on a screen of 1280 pixels. */
+  :global(.frames-panel .bx--modal-container) {
+    width: 96%;
+  }
   div :global(td),
-  div :global(th) {
+  div :global(th),
+  div :global(.bx--table-sort) {
+    padding-right: 6px;
+    padding-left: 6px;
     white-space: nowrap;
+  }
+  div :global(th[aria-sort]) {
+    padding: 0;
+  }
+  div :global(.bx--table-sort svg) {
+    width: 12px;
+    min-width: 12px;
+    margin: 0;
   }
   p {
     margin: 8px 0 0;

@@ -5,9 +5,6 @@
   let { open = $bindable() }: { open: boolean } = $props();
 </script>
 
-<!-- Wherever the focus is. -->
-<svelte:window onkeydown={(event) => open && event.key === 'Escape' && (open = false)} />
-
 <Modal passiveModal hasScrollingContent size="sm" bind:open modalHeading="Keys">
   <dl>
     {#each keyList as [keys, does] (keys)}

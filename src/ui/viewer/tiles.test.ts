@@ -176,10 +176,10 @@ describe('the tiles of a view', () => {
     };
     view.show(shown(0.1), middle, square);
     expect(asked.map(({ ask }) => ask.level)).toEqual([0, 0, 0, 0]);
-    await answer(asked.slice(0, 4), 100, 25);
-    expect(seen).toHaveBeenLastCalledWith(100);
-    expect(settled).toHaveBeenLastCalledWith(100);
-    // Four tiles of 25 ms keep two workers busy for 50 ms; half the size takes a quarter of that.
+    await answer(asked.slice(0, 4), 65, 25);
+    expect(seen).toHaveBeenLastCalledWith(65);
+    expect(settled).toHaveBeenLastCalledWith(65);
+    // Four tiles of 25 ms keep two workers busy for 50 ms; half the size takes a quarter of that, and the page 15 ms.
     view.show(shown(0.2), middle, square);
     // 850…1150 by 350…650 of full size is 425…575 by 175…325 of half: two columns and two rows of 128.
     const levels = (from: number): number[] => asked.slice(from).map(({ ask }) => ask.level);
@@ -212,13 +212,13 @@ describe('the tiles of a view', () => {
     expect(settled).toHaveBeenLastCalledWith(100);
     // Nothing of the rough ones is left at the edges.
     expect(drawn().map(([level]) => level)).toEqual([0, 0, 0, 0]);
-    // The slower it is, the smaller the level: at half the size 300 ms come to 75 ms, at a quarter of it to 19 ms, which is soon enough.
+    // The slower it is, the smaller the level: at half the size 200 ms come to 50 ms, at a quarter of it to 12.5 ms, which is soon enough.
     view.show(shown(0.4), middle, square);
     await answer(asked.slice(20, 24), 30);
-    await answer(asked.slice(24, 28), 300, 150);
+    await answer(asked.slice(24, 28), 200, 100);
     view.show(shown(0.5), middle, square);
     await answer(asked.slice(28, 32), 30);
-    await answer(asked.slice(32, 36), 300, 150);
+    await answer(asked.slice(32, 36), 200, 100);
     view.show(shown(0.6), middle, square);
     expect(levels(36)).toEqual([2, 2, 2, 2]);
     await answer(asked.slice(36), 30);
@@ -255,12 +255,17 @@ describe('the tiles of a view', () => {
     await change(0, 90, 90, 90, 22);
     await change(0, 23, 23, 23, 23);
     await change(1, 23, 23, 23, 23);
-    await change(1, 22, 22, 23, 23);
+    // It is shown so until it is much quicker, 28 ms: a hand would see it now sharply and now roughly.
+    await change(1, 22, 22, 22, 22);
+    await change(1, 16, 16, 16, 16);
+    await change(1, 14, 14, 14, 14);
+    await change(0, 14, 14, 14, 14);
     await change(0, 22, 22, 22, 22);
-    // A view of more tiles takes longer by as much: eight are 88 ms.
+    await change(0, 22, 22, 22, 22);
+    // A view of more tiles takes longer by as much: eight are 88 ms, 22 of half the size, 5.5 of a quarter of it; the page takes 15.
     asked.length = 0;
     view.show(shown(0.9), middle, size(600, 300));
-    expect(levels().every((level) => level === 1)).toBe(true);
+    expect(levels().every((level) => level === 2)).toBe(true);
     vi.useRealTimers();
   });
 
@@ -290,8 +295,11 @@ describe('the tiles of a view', () => {
     expect(await levels(20, 70)).toEqual([0, 1, 1]);
     expect(await levels(26, 57)).toEqual([0, 0, 0]);
     expect(await levels(20, 200)).toEqual([0, 0, 0]);
-    // What the page alone takes so long for does not come sooner from a smaller level.
-    expect(await levels(10, 80)).toEqual([0, 0, 0]);
+    // What the page alone takes so long for does not come sooner from a smaller level: 10 ms are computed, or 2.5.
+    expect(await levels(5, 80)).toEqual([0, 0, 0]);
+    // Where it takes 50 ms, those 40 are not to be more than 10: a quarter of them, and 44 are a sixteenth.
+    expect(await levels(20, 90)).toEqual([0, 1, 1]);
+    expect(await levels(22, 94)).toEqual([0, 2, 2]);
     vi.useRealTimers();
   });
 

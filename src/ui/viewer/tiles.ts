@@ -31,14 +31,20 @@ const ROUND = 300;
 /** Where the sharp tiles of a view take longer than this to stand, in ms, its next change is shown from a smaller level first. */
 const SLOW = 60;
 
+/** … and those after it too, until they take less than this: shown now so and now so, a change is late each time. */
+const QUICK = 45;
+
 /** So much of that, in ms, is the page's own, which shares its cores with the workers, as long as it is not known. */
 const BESIDE = 15;
 
 /** What takes longer than this, in ms, beside the computing waited for something else, a step to be solved or to settle. */
 const HELD_UP = 100;
 
-/** That level is likely to be computed in so many ms, two frames of the screen. */
+/** That level is likely to stand in so many ms, two frames of the screen … */
 const SEEN_WITHIN = 30;
+
+/** … but for what the page alone takes longer for, of which its computing is to take no less than this. */
+const COMPUTED_WITHIN = 10;
 
 /** Of so many sharp tiles and views of them, those that came last, it is known what they took. */
 const TIMED = 8;
@@ -78,6 +84,8 @@ export class TileView {
   private readonly costs: number[] = [];
   /** How much longer than the workers were busy it was until the last sharp tiles stood, in ms. */
   private readonly lags: number[] = [];
+  /** Whether a change is shown roughly first. */
+  private slow = false;
   /** Since when the sharp tiles are computed, and how long they kept the workers busy, in ms; not a number where some were there or asked for before. */
   private sharpSince = 0;
   private computed = 0;
@@ -227,8 +235,10 @@ export class TileView {
     const { onSeen, seen } = this;
     if (onSeen === null || seen || this.isKnown(this.content)) return 0;
     const busy = this.expected();
-    const late = busy + (quicker(this.lags, 1 / 2) ?? BESIDE) > SLOW;
-    return late ? Math.max(0, Math.ceil(Math.log2(busy / SEEN_WITHIN) / 2)) : 0;
+    const beside = quicker(this.lags, 1 / 2) ?? BESIDE;
+    this.slow = busy + beside > (this.slow ? QUICK : SLOW);
+    const within = Math.max(SEEN_WITHIN - beside, COMPUTED_WITHIN);
+    return this.slow ? Math.max(0, Math.ceil(Math.log2(busy / within) / 2)) : 0;
   }
 
   /** How long the sharp tiles will keep the workers busy, in ms, by the quicker of those that came last: the others were held up. */
