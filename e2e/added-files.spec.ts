@@ -1,6 +1,19 @@
 import type { Page } from '@playwright/test';
 import sharp from 'sharp';
-import { addStep, expect, give, openPart, openSample, settled, test, type GivenFile } from './bench-page';
+import {
+  addStep,
+  expect,
+  fillStorage,
+  give,
+  openPart,
+  openPlain,
+  openSample,
+  plainFile,
+  settled,
+  storageMayBeFull,
+  test,
+  type GivenFile
+} from './bench-page';
 
 /** A table of 2³ that turns a picture about. */
 const table = (name: string): GivenFile => ({
@@ -10,25 +23,9 @@ const table = (name: string): GivenFile => ({
   )
 });
 
-const small = (): Promise<Buffer> =>
-  sharp({ create: { width: 6, height: 4, channels: 3, background: '#a63' } })
-    .png()
-    .toBuffer();
-
 test('files that are dropped on the bench come in whole or not at all', async ({ page }) => {
+  await storageMayBeFull(page.context());
   await openSample(page, 'Glaze tiles', '');
-  await page.evaluate(() => {
-    const { put } = IDBObjectStore.prototype;
-    IDBObjectStore.prototype.put = function (...given) {
-      if (document.body.dataset.full) throw new DOMException('full', 'QuotaExceededError');
-      return put.apply(this, given);
-    };
-  });
-  const fill = (full: boolean): Promise<void> =>
-    page.evaluate((on) => {
-      if (on) document.body.dataset.full = 'yes';
-      else delete document.body.dataset.full;
-    }, full);
   const steps = page.getByRole('navigation', { name: 'Path' }).locator('.choose');
   const chosen = page.getByRole('combobox', { name: 'Table' });
   const tile = page
@@ -39,7 +36,7 @@ test('files that are dropped on the bench come in whole or not at all', async ({
   const before = await steps.count();
 
   // On full storage nothing comes in, and the step that is there takes no table.
-  await fill(true);
+  await fillStorage(page, true);
   await give(page, 'drop', [table('turned.cube'), table('other.cube')]);
   const full = page.getByText(/is full\. Everything saved before is untouched\..* Nothing was added\./);
   await expect(full).toBeVisible();
@@ -47,10 +44,10 @@ test('files that are dropped on the bench come in whole or not at all', async ({
   await expect(chosen.getByRole('option')).toHaveText(['none in this document yet']);
   await page.getByRole('button', { name: 'Close notification' }).click();
   await expect(full).toBeHidden();
-  const frame = { name: 'tile.png', mimeType: 'image/png', buffer: await small() };
+  const frame = await plainFile('tile');
   await give(page, 'drop', [frame]);
   await expect(full).toBeVisible();
-  await fill(false);
+  await fillStorage(page, false);
 
   // A table that can’t be read takes nothing with it that was done before.
   const broken = { ...table('broken.cube'), buffer: Buffer.from('LUT_3D_SIZE 2\n0 0 0\n') };
@@ -182,7 +179,7 @@ test('what comes in while the document is left is there when it is opened again'
   await settled(page);
   const address = page.url();
   const letGo = await heldUp(page);
-  await give(page, 'drop', [{ name: 'tile.png', mimeType: 'image/png', buffer: await small() }]);
+  await give(page, 'drop', [await plainFile('tile')]);
   await expect(page.getByText('Adding “tile.png” …')).toBeVisible();
   await page
     .getByRole('link', { name: /Documents|Kromba/ })
@@ -210,7 +207,7 @@ test('what comes in while another tab takes the document over does not', async (
   await other.goto(page.url());
   await expect(other.getByText('follows', { exact: true })).toBeVisible();
   const letGo = await heldUp(page);
-  await give(page, 'drop', [{ name: 'tile.png', mimeType: 'image/png', buffer: await small() }]);
+  await give(page, 'drop', [await plainFile('tile')]);
   await expect(page.getByText('Adding “tile.png” …')).toBeVisible();
   await other.getByRole('button', { name: 'Edit here' }).click();
   await expect(other.getByRole('button', { name: 'Edit here' })).toBeHidden();
@@ -218,7 +215,7 @@ test('what comes in while another tab takes the document over does not', async (
   await expect(
     page.getByText(/This document is edited in another tab\. .* Nothing was added\./).first()
   ).toBeVisible();
-  await give(other, 'drop', [{ name: 'mine.png', mimeType: 'image/png', buffer: await small() }]);
+  await give(other, 'drop', [await plainFile('mine')]);
   await expect(other.getByText('“mine.png” is a picture of this document now.')).toBeVisible();
   for (const tab of [page, other])
     await expect(tab.getByRole('group', { name: 'Pictures' }).getByRole('button')).toContainText([
@@ -228,13 +225,7 @@ test('what comes in while another tab takes the document over does not', async (
 });
 
 test('a frame that is one too many is refused in words, and the document stays', async ({ page }) => {
-  await page.goto('/');
-  const buffer = await small();
-  await page
-    .getByLabel('Pictures or Kromba documents')
-    .setInputFiles({ name: 'kiln.png', mimeType: 'image/png', buffer });
-  await page.waitForURL('**/work/**');
-  await settled(page);
+  await openPlain(page, 'kiln');
   await page.goto('/');
   await expect(page.getByRole('button', { name: 'Open pictures' })).toBeEnabled();
   // As many frames as there may be, all of one file.
@@ -261,7 +252,7 @@ test('a frame that is one too many is refused in words, and the document stays',
   await page.getByRole('list', { name: 'Documents', exact: true }).getByRole('link').first().click();
   await page.waitForURL('**/work/**');
   await settled(page);
-  await give(page, 'drop', [{ name: 'more.png', mimeType: 'image/png', buffer }]);
+  await give(page, 'drop', [await plainFile('more')]);
   await expect(page.getByText('A document takes at most 1000 frames. Nothing was added.')).toBeVisible();
   await settled(page);
   await expect(

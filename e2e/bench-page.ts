@@ -1,5 +1,12 @@
 import { readFile } from 'node:fs/promises';
-import { expect, test as base, type ConsoleMessage, type Page, type Request } from '@playwright/test';
+import {
+  expect,
+  test as base,
+  type BrowserContext,
+  type ConsoleMessage,
+  type Page,
+  type Request
+} from '@playwright/test';
 import { converter, differenceCiede2000 } from 'culori';
 import { decode } from 'fast-png';
 import sharp from 'sharp';
@@ -359,6 +366,40 @@ export interface GivenFile {
   readonly mimeType: string;
   readonly buffer: Buffer;
 }
+
+/** A PNG of one colour. */
+export const plainPng = (background = '#a63', width = 60, height = 40): Promise<Buffer> =>
+  sharp({ create: { width, height, channels: 3, background } })
+    .png()
+    .toBuffer();
+
+/** The same as a file, under its name without the ending. */
+export const plainFile = async (name: string, background?: string): Promise<GivenFile> => ({
+  ...{ name: `${name}.png`, mimeType: 'image/png' },
+  buffer: await plainPng(background)
+});
+
+/** Opens a picture of one colour from the page Documents. */
+export async function openPlain(page: Page, name: string): Promise<void> {
+  await page.goto('/');
+  await page.getByLabel('Pictures or Kromba documents').setInputFiles(await plainFile(name));
+  await page.waitForURL('**/work/**');
+  await settled(page);
+}
+
+/** From the next visit on storage is full, in all tabs, while `fillStorage` says so. */
+export async function storageMayBeFull(context: BrowserContext): Promise<void> {
+  await context.addInitScript(() => {
+    const { put } = IDBObjectStore.prototype;
+    IDBObjectStore.prototype.put = function (...given) {
+      if (localStorage.getItem('full')) throw new DOMException('full', 'QuotaExceededError');
+      return put.apply(this, given);
+    };
+  });
+}
+
+export const fillStorage = (page: Page, full: boolean): Promise<void> =>
+  page.evaluate((on) => (on ? localStorage.setItem('full', '1') : localStorage.removeItem('full')), full);
 
 /** Gives files to a page as a person drops or pastes them. */
 export const give = (page: Page, type: 'drop' | 'paste', files: readonly GivenFile[]): Promise<void> =>

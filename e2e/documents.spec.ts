@@ -1,12 +1,9 @@
 import type { ElementHandle, Locator } from '@playwright/test';
 import sharp, { type Sharp } from 'sharp';
 import { damagedFiles, type DamagedFile } from './damaged-files';
-import { addStep, begin, expect, give, reading, settled, test } from './bench-page';
+import { addStep, begin, expect, give, plainFile, plainPng, reading, settled, test } from './bench-page';
 
-const picture = (colour: string): Promise<Buffer> =>
-  sharp({ create: { width: 300, height: 200, channels: 3, background: colour } })
-    .png()
-    .toBuffer();
+const picture = (colour: string): Promise<Buffer> => plainPng(colour, 300, 200);
 
 test('documents are opened, renamed, duplicated, deleted and brought back', async ({ page }) => {
   await page.goto('/');
@@ -348,13 +345,8 @@ test('what is given before the documents are read is opened when they are', asyn
       return request;
     };
   });
-  const picture = await sharp({ create: { width: 60, height: 40, channels: 3, background: '#a63' } })
-    .png()
-    .toBuffer();
   await page.goto('/');
-  await page
-    .getByLabel('Pictures or Kromba documents')
-    .setInputFiles({ name: 'early.png', mimeType: 'image/png', buffer: picture });
+  await page.getByLabel('Pictures or Kromba documents').setInputFiles(await plainFile('early'));
   await expect(page.getByRole('button', { name: 'Open pictures' })).toBeDisabled();
   await page.waitForURL('**/work/**');
   await settled(page);

@@ -8,6 +8,7 @@ import {
   expect,
   openPart,
   openSample,
+  plainPng,
   setAmount,
   settled,
   visiting as test
@@ -124,12 +125,7 @@ test('masks come from other pictures and from files, and become pictures; what o
 }, info) => {
   const small = info.outputPath('small.png');
   const ramp = info.outputPath('ramp.png');
-  writeFileSync(
-    small,
-    await sharp({ create: { width: 300, height: 200, channels: 3, background: '#808080' } })
-      .png()
-      .toBuffer()
-  );
+  writeFileSync(small, await plainPng('#808080', 300, 200));
   const values = Uint8Array.from({ length: 2400 * 1600 }, (_, i) => ((i % 2400) / 2399) * 255);
   await sharp(values, { raw: { width: 2400, height: 1600, channels: 1 } })
     .png()
@@ -210,19 +206,14 @@ test('exposures are opened as one document, the darkest first; those of another 
   page
 }, info) => {
   const paths = await Promise.all(
-    [0.9, 0.2].map(async (v, i) => {
+    [230, 51].map(async (v, i) => {
       const path = info.outputPath(`${i ? 'night' : 'day'}.png`);
-      const background = { r: 255 * v, g: 255 * v, b: 255 * v };
-      await sharp({ create: { width: 320, height: 200, channels: 3, background } })
-        .png()
-        .toFile(path);
+      writeFileSync(path, await plainPng(`rgb(${v}, ${v}, ${v})`, 320, 200));
       return path;
     })
   );
   const other = info.outputPath('other.png');
-  await sharp({ create: { width: 100, height: 80, channels: 3, background: '#444' } })
-    .png()
-    .toFile(other);
+  writeFileSync(other, await plainPng('#444', 100, 80));
   await page.goto('/');
   const scene = page.getByLabel('Exposures of one scene');
   await scene.setInputFiles([paths[0], other]);

@@ -1,7 +1,7 @@
 import { readFile, writeFile } from 'node:fs/promises';
 import { converter } from 'culori';
 import sharp from 'sharp';
-import { decodedPng, expect, openSample, test } from './bench-page';
+import { decodedPng, expect, fillStorage, openSample, storageMayBeFull, test } from './bench-page';
 import { paperProfile, paperValues, perceptualLab } from './paper-profile';
 
 test('an export is written by an ICC profile of one’s own, which is there on the next visit and for many files', async ({
@@ -10,6 +10,7 @@ test('an export is written by an ICC profile of one’s own, which is there on t
   const [paper, inks] = [info.outputPath('Matte 310.icc'), info.outputPath('inks.icc')];
   await writeFile(paper, paperProfile());
   await writeFile(inks, paperProfile({ 16: 'CMYK' }));
+  await storageMayBeFull(page.context());
   await openSample(page, 'Glaze tiles', '');
   const dialog = page.getByRole('dialog', { name: 'Export the picture' });
   const space = dialog.getByLabel('Colour space');
@@ -86,11 +87,7 @@ test('an export is written by an ICC profile of one’s own, which is there on t
   await expect(page.getByLabel('Colour space').locator('option').last()).toHaveText('ProPhoto-compatible');
 
   // On full storage it is written by all the same.
-  await page.evaluate(() => {
-    IDBObjectStore.prototype.put = () => {
-      throw new DOMException('full', 'QuotaExceededError');
-    };
-  });
+  await fillStorage(page, true);
   await page.getByLabel('ICC profile to write by').setInputFiles(paper);
   await expect(page.getByRole('alert')).toHaveText(
     'There is no room left in this browser’s storage. The profile is not kept for the next visit.'

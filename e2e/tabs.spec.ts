@@ -1,6 +1,5 @@
-import type { BrowserContext, Locator, Page } from '@playwright/test';
-import sharp from 'sharp';
-import { begin, expect, settled, test } from './bench-page';
+import type { Locator, Page } from '@playwright/test';
+import { begin, expect, fillStorage, openPlain, settled, storageMayBeFull, test } from './bench-page';
 
 const FIELD = 'red gets blue in percent';
 const save = (page: Page): Locator => page.locator('footer [data-save]');
@@ -9,31 +8,9 @@ const cards = (page: Page): Locator =>
   page.getByRole('list', { name: 'Documents', exact: true }).getByRole('listitem');
 const deleted = (page: Page): Locator => page.locator('ul[aria-label="Deleted documents"] > li');
 
-/** Storage that is full whenever `localStorage` says so, in all tabs. */
-async function mayBeFull(context: BrowserContext): Promise<void> {
-  await context.addInitScript(() => {
-    const { put } = IDBObjectStore.prototype;
-    IDBObjectStore.prototype.put = function (...given) {
-      if (localStorage.getItem('full')) throw new DOMException('full', 'QuotaExceededError');
-      return put.apply(this, given);
-    };
-  });
-}
-
-const fill = (page: Page, full: boolean): Promise<void> =>
-  page.evaluate((on) => (on ? localStorage.setItem('full', '1') : localStorage.removeItem('full')), full);
-
 /** A document in two tabs, the first of which edits it, and the home page in a third. */
 async function threeTabs(page: Page): Promise<{ first: Page; second: Page; home: Page }> {
-  const picture = await sharp({ create: { width: 60, height: 40, channels: 3, background: '#a63' } })
-    .png()
-    .toBuffer();
-  await page.goto('/');
-  await page
-    .getByLabel('Pictures or Kromba documents')
-    .setInputFiles({ name: 'jug.png', mimeType: 'image/png', buffer: picture });
-  await page.waitForURL('**/work/**');
-  await settled(page);
+  await openPlain(page, 'jug');
   await begin(page, 'A look');
   const second = await page.context().newPage();
   await second.goto(page.url());
@@ -176,9 +153,9 @@ test('a second tab takes a document over, and gets it when the first is closed',
 test('on full storage: what is not saved is asked about, handed out as a file, deleted and put back whole', async ({
   page
 }) => {
-  await mayBeFull(page.context());
+  await storageMayBeFull(page.context());
   const { first, second, home } = await threeTabs(page);
-  await fill(home, true);
+  await fillStorage(home, true);
   await setWeight(first, 77);
   await expect(save(first)).toHaveText('not saved');
   await expect(first.getByText(/is full\. The last change is not saved/)).toBeVisible();
@@ -206,7 +183,7 @@ test('on full storage: what is not saved is asked about, handed out as a file, d
   await expect(save(first)).toHaveText('not stored');
   await expect(save(second)).toHaveText('not stored');
 
-  await fill(home, false);
+  await fillStorage(home, false);
   await first.getByRole('button', { name: 'Put it back' }).click();
   await expect(save(first)).toHaveText('saved');
   await expect(cards(home)).toHaveCount(1);

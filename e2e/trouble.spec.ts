@@ -2,13 +2,10 @@ import { readFile, writeFile } from 'node:fs/promises';
 import type { Page, Route } from '@playwright/test';
 import sharp from 'sharp';
 import { hostileFiles } from './hostile-files';
-import { begin, expect, settled, test } from './bench-page';
+import { begin, expect, plainPng, settled, test } from './bench-page';
 
 const WORKER = /\/worker-[^/]*\.js$/;
-const picture = (): Promise<Buffer> =>
-  sharp({ create: { width: 300, height: 200, channels: 3, background: '#a63' } })
-    .png()
-    .toBuffer();
+const picture = (): Promise<Buffer> => plainPng('#a63', 300, 200);
 
 async function open(page: Page, name: string, mimeType: string, buffer: Buffer): Promise<void> {
   await page.getByLabel('Pictures or Kromba documents').setInputFiles({ name, mimeType, buffer });
@@ -39,6 +36,29 @@ test('workers that can’t be loaded are told, and tried again', async ({ page }
   await open(page, 'jug.png', 'image/png', await picture());
   await page.waitForURL('**/work/**');
   await settled(page);
+});
+
+test('charts that can’t be loaded are told where they would stand, and are there after reloading', async ({
+  page
+}) => {
+  const isOfCharts = (text: string): boolean => text.length > 2e5 && /echarts/i.test(text);
+  const missing = async (route: Route): Promise<void> => {
+    const response = await route.fetch();
+    if (isOfCharts(await response.text())) await route.abort();
+    else await route.fulfill({ response });
+  };
+  await page.route(/_app\/immutable\/.*\.js$/, missing);
+  await page.goto('/');
+  await open(page, 'jug.png', 'image/png', await picture());
+  await page.waitForURL('**/work/**');
+  await settled(page);
+  const histogram = page.getByRole('region', { name: 'Histogram' });
+  await expect(histogram.getByText(/charts could not be loaded/)).toBeVisible();
+  await expect(histogram.locator('canvas')).toHaveCount(0);
+  await page.unroute(/_app\/immutable\/.*\.js$/, missing);
+  await page.reload();
+  await expect(histogram.locator('canvas')).toBeVisible();
+  await expect(histogram.getByText(/could not be loaded/)).toBeHidden();
 });
 
 test('a codec that can’t be loaded is not the file’s fault, and is tried again', async ({ page }) => {

@@ -8,7 +8,9 @@
   import type { Session } from '../bench/session.svelte';
   import ClippedCount from '../work-pane/ClippedCount.svelte';
   import { told } from '../numbers';
-  import { chartIn, ink, whenIdle } from './chart';
+  import { ink, whenIdle } from './chart';
+  import { ChartPlace } from './chart-place.svelte';
+  import ChartHost from './ChartHost.svelte';
 
   let { session, bench }: { session: Session; bench: BenchState } = $props();
 
@@ -50,17 +52,7 @@
     if (range) near.point(bench.measured);
   });
 
-  let element: HTMLDivElement | undefined = $state();
-  let chart = $state.raw<EChartsType | null>(null);
-  $effect(() => {
-    if (!element) return;
-    const [made, end] = chartIn(element);
-    chart = made;
-    return () => {
-      chart = null;
-      end();
-    };
-  });
+  const place = new ChartPlace();
 
   /** Heights by count, in the logarithm where asked, as places of the chart: bin and height by turns. */
   function heights({ counts, below, above }: Histogram): Float64Array {
@@ -80,7 +72,7 @@
 
   $effect(() => {
     const { histograms } = measurer;
-    const drawn = chart;
+    const drawn = place.chart;
     void layout.histogramLog;
     return whenIdle(() => draw(drawn, histograms));
   });
@@ -181,7 +173,7 @@
     {/if}
     <span class="quiet" title="Before the step filled, after it as lines">in filled, out lines</span>
   </div>
-  <div class="chart" bind:this={element} data-ready={measurer.histograms.size > 0}></div>
+  <ChartHost {place} />
   {#if clippable.length > 0}
     <ClippedCount {session} {bench} channels={clippable} names={clippable.map((id) => channelOf(id).sign)} />
   {/if}
@@ -214,9 +206,5 @@
   .quiet {
     font-size: 11px;
     line-height: 24px;
-  }
-  .chart {
-    flex: 1;
-    min-height: 40px;
   }
 </style>

@@ -6,7 +6,9 @@
   import { roleSigns } from '../bench/pins';
   import type { Session } from '../bench/session.svelte';
   import { PinReadings, type PinValues } from './pin-readings.svelte';
-  import { chartIn, ink, whenIdle } from './chart';
+  import { ink, whenIdle } from './chart';
+  import { ChartPlace } from './chart-place.svelte';
+  import ChartHost from './ChartHost.svelte';
 
   let { session, bench }: { session: Session; bench: BenchState } = $props();
 
@@ -15,20 +17,7 @@
   // The density comes with the two of them.
   $effect(() => bench.measurer.watch(['lab.a', 'lab.b']));
 
-  let element: HTMLDivElement | undefined = $state();
-  let chart = $state.raw<EChartsType | null>(null);
-  let size = $state({ width: 0, height: 0 });
-  $effect(() => {
-    if (!element) return;
-    const grown = (made: EChartsType): void =>
-      void (size = { width: made.getWidth(), height: made.getHeight() });
-    const [made, end] = chartIn(element, grown);
-    chart = made;
-    return () => {
-      chart = null;
-      end();
-    };
-  });
+  const place = new ChartPlace();
 
   /** The density as a small picture: before in grey, after in bone, by the logarithm of the counts. */
   function densityImage(before: Uint32Array, after: Uint32Array): HTMLCanvasElement {
@@ -55,8 +44,8 @@
   const image = $derived(bench.measurer.density && densityImage(...bench.measurer.density));
 
   $effect(() => {
-    const [drawn, under, { readings }] = [chart, image, reader];
-    const { width, height } = size;
+    const [drawn, under, { readings }] = [place.chart, image, reader];
+    const { width, height } = place.size;
     return whenIdle(() => draw(drawn, under, readings, width, height));
   });
 
@@ -123,7 +112,7 @@
 </script>
 
 <section class="plane" aria-label="a b plane">
-  <div class="chart" bind:this={element}></div>
+  <ChartHost {place} />
 </section>
 
 <style>
@@ -131,9 +120,5 @@
     flex: 0 1 210px;
     min-width: 130px;
     overflow: hidden;
-  }
-  .chart {
-    width: 100%;
-    height: 100%;
   }
 </style>

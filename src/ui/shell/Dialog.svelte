@@ -3,8 +3,8 @@
 
   /**
    * A dialog: made when it is first opened, and kept, since a screen with all its dialogs takes long to come. While it is
-   * open it has the keys, wherever the focus is. As it closes the focus goes back to where it was, at once, and not at all
-   * where it has gone on already.
+   * open it has the keys, wherever the focus is, and what lies behind is given no files. As it closes the focus goes back to
+   * where it was, at once, and not at all where it has gone on already.
    */
   let { open, children }: { open: boolean; children: Snippet } = $props();
 
@@ -43,9 +43,23 @@
     if (['Tab', 'Enter', ' '].includes(event.key)) event.preventDefault();
     if (event.key === 'Escape') closer()?.click();
   }
+
+  /** What is pasted or dropped is for a field of the dialog or for nothing; the browser would show a dropped file itself. */
+  function refuse(event: ClipboardEvent | DragEvent): void {
+    const field = '[role="dialog"] :is(input, textarea)';
+    if (!open || (event.target instanceof Element && event.target.closest(field))) return;
+    event.stopImmediatePropagation();
+    event.preventDefault();
+    if (event instanceof DragEvent && event.dataTransfer) event.dataTransfer.dropEffect = 'none';
+  }
 </script>
 
-<svelte:window onkeydowncapture={keep} />
+<svelte:window
+  onkeydowncapture={keep}
+  onpastecapture={refuse}
+  ondragovercapture={refuse}
+  ondropcapture={refuse}
+/>
 
 {#if open || wasOpened}<div bind:this={host}>{@render children()}</div>{/if}
 

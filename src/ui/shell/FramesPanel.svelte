@@ -1,7 +1,7 @@
 <script lang="ts">
   import { DataTable, Modal } from 'carbon-components-svelte';
   import Papa from 'papaparse';
-  import { frameKey } from '$core/document';
+  import { frameKey, type DocumentFrame } from '$core/document';
   import { takenOf } from '$core/files/fits/told';
   import { headOf } from '$core/heads';
   import type { PlaneStatistics } from '$core/measure/statistics';
@@ -28,8 +28,10 @@
   }
   let rows = $state.raw<Row[]>([]);
   let doing = $state('');
-  let problem = $state('');
-  let copied = $state(false);
+  /** What is not in the table, and why. */
+  let problems = $state.raw<readonly string[]>([]);
+  /** Whether the table is on the clipboard, once that was asked for; another one each time, so that it is said anew. */
+  let copied = $state.raw<{ readonly done: boolean } | null>(null);
   const measured = $derived(rows.length > 0 && doing === '');
 
   const HEADERS = [
@@ -60,32 +62,33 @@
   /** One frame after another, so that not all have to be open at once. */
   async function measure(signal: AbortSignal): Promise<void> {
     rows = [];
-    problem = '';
-    copied = false;
-    try {
-      for (const frame of session.document.frames) {
-        doing = `Looking at ${frame.name} …`;
-        const key = frameKey(session.files.hashes[frame.id], frame);
-        const head = headOf(key, frame.encoding);
-        const { opened, planes } = await session.pictures.withOpen([key], signal, async ([opened]) => {
-          const planes = await statisticsInParts(pool, head, opened, { priority: 4, signal });
-          return { opened, planes };
-        });
-        signal.throwIfAborted();
-        const { filter, exposure } = takenOf(opened.fits, frame.file);
-        rows = [
-          ...rows,
-          ...Object.entries(planes).map(([plane, of]) => ({
-            ...{ id: `${frame.id} ${plane}`, name: frame.name, plane, filter, exposure },
-            ...{ size: `${opened.width} × ${opened.height}`, ...of, signal: signalOf(of) }
-          }))
-        ];
-      }
-    } catch (error) {
-      if (!signal.aborted) problem = (error as Error).message;
-    } finally {
-      if (!signal.aborted) doing = '';
+    problems = [];
+    copied = null;
+    for (const frame of session.document.frames) {
+      doing = `Looking at ${frame.name} …`;
+      const [found, problem] = await rowsOf(frame, signal).then(
+        (found) => [found, null] as const,
+        (error: Error) => [[], `“${frame.name}” is not in the table. ${error.message}`] as const
+      );
+      if (signal.aborted) return;
+      rows = [...rows, ...found];
+      if (problem) problems = [...problems, problem];
     }
+    doing = '';
+  }
+
+  async function rowsOf(frame: DocumentFrame, signal: AbortSignal): Promise<Row[]> {
+    const key = frameKey(session.files.hashes[frame.id], frame);
+    const head = headOf(key, frame.encoding);
+    const { opened, planes } = await session.pictures.withOpen([key], signal, async ([opened]) => {
+      const planes = await statisticsInParts(pool, head, opened, { priority: 4, signal });
+      return { opened, planes };
+    });
+    const { filter, exposure } = takenOf(opened.fits, frame.file);
+    return Object.entries(planes).map(([plane, of]) => ({
+      ...{ id: `${frame.id} ${plane}`, name: frame.name, plane, filter, exposure },
+      ...{ size: `${opened.width} × ${opened.height}`, ...of, signal: signalOf(of) }
+    }));
   }
 
   /** How far the mean is over the sky, in σ of the noise. */
@@ -119,9 +122,9 @@
   async function copy(): Promise<void> {
     try {
       await navigator.clipboard.writeText(asText('\t'));
-      copied = true;
+      copied = { done: true };
     } catch {
-      problem = 'The browser did not let the table onto the clipboard. Save it as CSV instead.';
+      copied = { done: false };
     }
   }
 
@@ -152,12 +155,20 @@
       headers={HEADERS.map(([key, value]) => ({ key, value }))}
       rows={[...rows]}
     >
-      <svelte:fragment slot="cell" let:cell>{shown(cell.key, cell.value)}</svelte:fragment>
+      <svelte:fragment slot="cell" let:cell>
+        {@const text = shown(cell.key, cell.value)}
+        {#if cell.key === 'name'}<span title={text}>{text}</span>{:else}{text}{/if}
+      </svelte:fragment>
     </DataTable>
   </div>
   <p class="quiet" role="status">
-    {#if problem}<span class="warn">{problem}</span>{:else if doing}{doing}{:else if copied}The table is on
-      the clipboard.{:else}{rows.length} rows. Values are those of the frames at full size, before any step.{/if}
+    {#each problems as problem, i (i)}<span class="warn">{problem}</span><br />{/each}
+    {#key copied}
+      {#if doing}{doing}{:else if copied?.done}<span>The table is on the clipboard.</span
+        >{:else if copied}<span class="warn"
+          >The browser did not let the table onto the clipboard. Save it as CSV instead.</span
+        >{:else}{rows.length} rows. Values are those of the frames at full size, before any step.{/if}
+    {/key}
   </p>
 </Modal>
 
@@ -175,6 +186,19 @@
   }
   div :global(th[aria-sort]) {
     padding: 0;
+  }
+  /* A long name leaves room for the numbers, which stand under each other. */
+  span[title] {
+    display: block;
+    max-width: 22ch;
+    overflow: hidden;
+    text-overflow: ellipsis;
+  }
+  div :global(td:nth-child(n + 5)) {
+    text-align: right;
+  }
+  div :global(th:nth-child(n + 5) .bx--table-sort) {
+    justify-content: flex-end;
   }
   div :global(.bx--table-sort svg) {
     width: 12px;

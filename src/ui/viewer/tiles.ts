@@ -85,7 +85,7 @@ export class TileView {
   /** How much longer than the workers were busy it was until the last sharp tiles stood, in ms. */
   private readonly lags: number[] = [];
   /** Whether a change is shown roughly first. */
-  private slow = false;
+  private isRough = false;
   /** Since when the sharp tiles are computed, and how long they kept the workers busy, in ms; not a number where some were there or asked for before. */
   private sharpSince = 0;
   private computed = 0;
@@ -191,6 +191,7 @@ export class TileView {
     const { levels } = shown;
     this.level = levelFor(placement.zoom, levels);
     this.wanted = this.tilesAt(shown, this.level);
+    this.chooseWay();
     const rough = Math.min(levels - 1, this.level + this.roughBy());
     this.rough = rough > this.level ? this.tilesAt(shown, rough, ROUGH) : [];
     this.sharpAsked = false;
@@ -230,15 +231,25 @@ export class TileView {
     if (fresh.length > 0) this.onChange();
   }
 
+  /** Whether what is asked for is a change that somebody waits to see. */
+  private get isChange(): boolean {
+    return this.onSeen !== null && !this.seen && !this.isKnown(this.content);
+  }
+
+  /** How long after the workers the page has sharp tiles on the screen, in ms. */
+  private get beside(): number {
+    return quicker(this.lags, 1 / 2) ?? BESIDE;
+  }
+
+  private chooseWay(): void {
+    if (this.isChange) this.isRough = this.expected() + this.beside > (this.isRough ? QUICK : SLOW);
+  }
+
   /** By how many levels what is seen first is smaller than what is wanted: each has a quarter of the samples. */
   private roughBy(): number {
-    const { onSeen, seen } = this;
-    if (onSeen === null || seen || this.isKnown(this.content)) return 0;
-    const busy = this.expected();
-    const beside = quicker(this.lags, 1 / 2) ?? BESIDE;
-    this.slow = busy + beside > (this.slow ? QUICK : SLOW);
-    const within = Math.max(SEEN_WITHIN - beside, COMPUTED_WITHIN);
-    return this.slow ? Math.max(0, Math.ceil(Math.log2(busy / within) / 2)) : 0;
+    if (!this.isChange || !this.isRough) return 0;
+    const within = Math.max(SEEN_WITHIN - this.beside, COMPUTED_WITHIN);
+    return Math.max(0, Math.ceil(Math.log2(this.expected() / within) / 2));
   }
 
   /** How long the sharp tiles will keep the workers busy, in ms, by the quicker of those that came last: the others were held up. */
