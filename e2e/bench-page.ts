@@ -402,9 +402,14 @@ export const fillStorage = (page: Page, full: boolean): Promise<void> =>
   page.evaluate((on) => (on ? localStorage.setItem('full', '1') : localStorage.removeItem('full')), full);
 
 /** Gives files to a page as a person drops or pastes them. */
-export const give = (page: Page, type: 'drop' | 'paste', files: readonly GivenFile[]): Promise<void> =>
-  page.evaluate(
-    ({ type, given }) => {
+export const give = (
+  page: Page,
+  type: 'drop' | 'paste',
+  files: readonly GivenFile[],
+  on = page.locator('body')
+): Promise<void> =>
+  on.evaluate(
+    (element, { type, given }) => {
       const files = new DataTransfer();
       for (const { name, mimeType, bytes } of given)
         files.items.add(new File([new Uint8Array(bytes)], name, { type: mimeType }));
@@ -412,7 +417,7 @@ export const give = (page: Page, type: 'drop' | 'paste', files: readonly GivenFi
         type === 'drop'
           ? new DragEvent('drop', { dataTransfer: files, bubbles: true, cancelable: true })
           : new ClipboardEvent('paste', { clipboardData: files, bubbles: true });
-      document.body.dispatchEvent(event);
+      element.dispatchEvent(event);
     },
     { type, given: files.map(({ buffer, ...file }) => ({ ...file, bytes: [...buffer] })) }
   );

@@ -55,7 +55,7 @@ test('charts that can’t be loaded are told where they would stand, and are the
   const histogram = page.getByRole('region', { name: 'Histogram' });
   await expect(histogram.getByText(/charts could not be loaded/)).toBeVisible();
   await expect(histogram.locator('canvas')).toHaveCount(0);
-  await page.unroute(/_app\/immutable\/.*\.js$/, missing);
+  await page.unrouteAll({ behavior: 'wait' });
   await page.reload();
   await expect(histogram.locator('canvas')).toBeVisible();
   await expect(histogram.getByText(/could not be loaded/)).toBeHidden();

@@ -1,6 +1,6 @@
 import { readFileSync } from 'node:fs';
 import sharp from 'sharp';
-import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { afterAll, beforeAll, describe, expect, it, vi } from 'vitest';
 import { planOf } from '../core/testing';
 import { stepSchema, type PictureSource, type Step } from '../core/document';
 import { decodeImage } from '../core/files';
@@ -180,7 +180,7 @@ describe('the pool', () => {
       });
       return { ...port, onDeath: (listener) => void listeners.push(listener) };
     };
-    const standing = new Pool(mortal, 0, true);
+    const standing = new Pool(mortal, 0, 0);
     expect(ports).toHaveLength(1);
     ports[0].kill();
     expect(ports).toHaveLength(2);
@@ -189,8 +189,16 @@ describe('the pool', () => {
       .toBuffer();
     const { frame } = await standing.runApart('open', { file: new Blob([new Uint8Array(png)]) });
     expect([frame.width, frame.height]).toEqual([9, 7]);
-    expect(ports).toHaveLength(3);
+    expect(ports).toHaveLength(2);
+    await vi.waitFor(() => expect(ports).toHaveLength(3));
+    // The one that is awaited while none stands by is started for it; after the end there is none.
+    const open = (): Promise<unknown> => standing.runApart('open', { file: new Blob([new Uint8Array(png)]) });
+    const both = [open(), open()];
+    expect(ports).toHaveLength(4);
     standing.close();
+    await Promise.all(both);
+    await new Promise((resolve) => setTimeout(resolve, 20));
+    expect(ports).toHaveLength(4);
   });
 
   it('makes a thumbnail', async () => {

@@ -84,11 +84,14 @@ export class Pool {
   /** Workers could not be loaded; the next work that is asked for tries again. */
   private broken = false;
 
-  /** @param keepsSpare has a worker standing by, so that a long job need not wait for one to start */
+  /**
+   * @param spareAfter has a worker standing by, so that a long job need not wait for one to start: the first at once, the next
+   *   so long after such a job, in ms, since what was opened is looked at first
+   */
   constructor(
     private readonly spawn: () => Port,
     readonly size: number,
-    private readonly keepsSpare = false
+    private readonly spareAfter: number | null = null
   ) {
     this.life = new SignsOfLife(
       size,
@@ -162,13 +165,13 @@ export class Pool {
     });
     return running.finally(() => {
       port.terminate();
-      this.standBy();
+      if (this.spareAfter !== null) setTimeout(() => this.standBy(), this.spareAfter);
     });
   }
 
   /** Has a spare worker ready, and another one should it die while it waits. */
   private standBy(): void {
-    if (!this.keepsSpare || this.closed || this.spare) return;
+    if (this.spareAfter === null || this.closed || this.spare) return;
     const port = this.spawn();
     this.spare = port;
     port.onDeath((why) => {

@@ -50,8 +50,8 @@ export interface NamedFile {
 
 export interface Added {
   readonly stored: StoredDocument;
-  /** Done when its small picture is drawn. */
-  readonly thumbnail: Promise<void>;
+  /** Draws its small picture, which the bench does where it is opened. @throws as `renewThumbnail` */
+  readonly thumbnail: () => Promise<void>;
 }
 
 /**
@@ -96,7 +96,7 @@ export async function addUnseen(
   const { name, file } = given;
   if (isBundle(await bytesOf(file.slice(0, BUNDLE_START)))) {
     const { thumbnail } = await addBundle(library, file, signal);
-    return thumbnail.catch(() => undefined);
+    return thumbnail().catch(() => undefined);
   }
   await keeping(library, signal, async () => {
     const { hash, encoding, jpeg } = await takeUnseen(library, file, THUMBNAIL, signal);
@@ -309,10 +309,7 @@ async function store(
   files: Record<string, string>
 ): Promise<Added> {
   const stored = await put(library, document, files);
-  // The page Documents can wait for its small picture; the one who opened this one should not.
-  const thumbnail = renewThumbnail(library, stored);
-  thumbnail.catch(() => undefined);
-  return { stored, thumbnail };
+  return { stored, thumbnail: () => renewThumbnail(library, stored) };
 }
 
 async function libraryFile(library: Library, hash: string): Promise<Blob> {

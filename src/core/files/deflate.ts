@@ -13,23 +13,22 @@ const PIECE = 65536;
 export const unshared = (bytes: Uint8Array): Bytes =>
   bytes.buffer instanceof ArrayBuffer ? (bytes as Bytes) : new Uint8Array(bytes);
 
-/** The same bytes in pieces of up to `PIECE`; empty and small ones are put together. */
-function* pieces(parts: Iterable<Uint8Array>): Generator<Uint8Array> {
-  let held: Uint8Array[] = [];
+/** The same bytes in pieces of `PIECE`, the last perhaps smaller, each to be used before the next is asked for. */
+function* pieces(parts: Iterable<Uint8Array>): Generator<Bytes> {
+  const piece = new Uint8Array(PIECE);
   let size = 0;
   for (const part of parts) {
-    for (let from = 0; from < part.length; from += PIECE) {
-      const piece = part.subarray(from, from + PIECE);
-      if (size + piece.length > PIECE) {
-        yield held.length === 1 ? held[0] : joined(held);
-        held = [];
-        size = 0;
-      }
-      held.push(piece);
-      size += piece.length;
+    for (let from = 0; from < part.length;) {
+      const next = part.subarray(from, from + PIECE - size);
+      piece.set(next, size);
+      from += next.length;
+      size += next.length;
+      if (size < PIECE) continue;
+      yield piece;
+      size = 0;
     }
   }
-  if (size > 0) yield joined(held);
+  if (size > 0) yield piece.subarray(0, size);
 }
 
 /**
@@ -41,7 +40,8 @@ export async function* inflate(parts: Iterable<Uint8Array>): AsyncGenerator<Uint
   const stream = new DecompressionStream('deflate');
   const writer = stream.writable.getWriter();
   const feed = (async () => {
-    for (const piece of pieces(parts)) await writer.write(unshared(piece));
+    // Written when it is inflated, or will not be.
+    for (const piece of pieces(parts)) await writer.write(piece);
     await writer.close();
   })();
   feed.catch(() => undefined);

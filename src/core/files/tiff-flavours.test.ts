@@ -93,6 +93,36 @@ function packed(values: readonly number[], rowLength: number, depth: number): Ui
   return Uint8Array.from(rows);
 }
 
+describe('a picture larger than what is read at a time', () => {
+  // More than a mebibyte, and no whole number of them.
+  const [wide, high] = [401, 613];
+  it.each([
+    [16, true],
+    [16, false],
+    [32, true],
+    [32, false]
+  ])('has its samples of %i bits where they belong, low byte first: %s', async (depth, little) => {
+    const count = 3 * wide * high;
+    const values =
+      depth === 16 ? Uint16Array.from(noise(count, 65535)) : Float32Array.from({ length: count }, random);
+    const strip = new Uint8Array((count * depth) / 8);
+    const view = new DataView(strip.buffer);
+    values.forEach((value, i) =>
+      depth === 16 ? view.setUint16(2 * i, value, little) : view.setFloat32(4 * i, value, little)
+    );
+    const formats: Field[] = depth === 32 ? [[339, 3, [3, 3, 3]]] : [];
+    const file = tiffOf(picture(wide, high, [depth, depth, depth], 2, formats), strip, { little });
+    // Wherever in memory the file begins.
+    for (const shift of [0, 1, 2]) {
+      const held = new Uint8Array(file.length + shift).subarray(shift);
+      held.set(file);
+      const { samples } = await decodeImage(held);
+      expect(samples.length).toBe(count);
+      expect(samples.every((sample, i) => sample === values[i])).toBe(true);
+    }
+  });
+});
+
 describe('samples that lie bit on bit', () => {
   it.each([1, 2, 4, 6])('of %i bits a channel become 8', async (depth) => {
     const values = noise(WIDTH * HEIGHT, 2 ** depth - 1);

@@ -144,15 +144,16 @@ async function fill(
   unpack: ReturnType<typeof unpacker>,
   samples: Samples
 ): Promise<void> {
+  const across = shape.planar ? 1 : shape.stored;
+  const rowLength = cut.width * across;
+  const rowBytes = bytesOfRow(shape.samples, rowLength);
+  const band = Math.max(1, Math.floor(BAND / rowBytes)) * rowBytes;
+  const native = nativeSamples(rowLength, across, shape.samples);
   for (const block of blocksOf(directory, shape, cut)) {
     const packed = bytes.subarray(block.offset, block.offset + block.length);
-    const across = block.channel < 0 ? shape.stored : 1;
-    const rowLength = block.width * across;
-    const rowBytes = bytesOfRow(shape.samples, rowLength);
-    const band = Math.max(1, Math.floor(BAND / rowBytes)) * rowBytes;
     let row = 0;
     for await (const raw of unpack(packed, rowBytes * block.rows, band)) {
-      place(nativeSamples(raw, rowLength, across, shape.samples), block, row, across, shape, samples);
+      place(native(raw), block, row, across, shape, samples);
       row += raw.length / rowBytes;
     }
   }

@@ -50,25 +50,39 @@ export const bytesOfRow = ({ depth }: Pick<StoredSamples, 'depth'>, samples: num
   Math.ceil((samples * depth) / 8);
 
 /**
- * Stored rows as samples of this machine, predictors undone.
+ * Makes stored rows samples of this machine, predictors undone; what it gives is to be used before it is asked again.
  * @param rowLength samples of a row @param across samples of a pixel
  */
 export function nativeSamples(
-  raw: Uint8Array,
   rowLength: number,
   across: number,
   stored: StoredSamples
-): Samples {
+): (raw: Uint8Array) => Samples {
   const { depth, format, predictor } = stored;
-  if (depth % 8 !== 0) return unpackedBits(raw, rowLength, depth);
-  if (predictor === 3) return floats(bytesTogether(raw, rowLength, across, depth / 8), depth);
-  const native = swapped(raw, stored);
-  if (format === FLOATS) return floats(native, depth);
-  if (depth === 8) return summed(native, rowLength, across, predictor);
-  if (depth === 16) return summed(new Uint16Array(native.buffer), rowLength, across, predictor);
-  const wide = summed(new Uint32Array(native.buffer), rowLength, across, predictor);
-  return Float32Array.from(wide, (v) => v / (2 ** 32 - 1));
+  if (depth % 8 !== 0) return (raw) => unpackedBits(raw, rowLength, depth);
+  if (predictor === 3) return (raw) => floats(bytesTogether(raw, rowLength, across, depth / 8), depth);
+  // One place for all rows: to have new memory of the system each time takes longer than to fill it.
+  let room = new Uint8Array(0);
+  return (raw) => {
+    if (room.length < raw.length) room = new Uint8Array(raw.length);
+    const native = swapped(raw, stored, room.subarray(0, raw.length));
+    if (format === FLOATS) return floats(native, depth);
+    if (depth === 8) return summed(native, rowLength, across, predictor);
+    if (depth === 16) return summed(seenAs(Uint16Array, native), rowLength, across, predictor);
+    const wide = summed(seenAs(Uint32Array, native), rowLength, across, predictor);
+    return Float32Array.from(wide, (v) => v / (2 ** 32 - 1));
+  };
 }
+
+type Bytes = Uint8Array<ArrayBuffer>;
+interface ArrayOf<T> {
+  new (buffer: ArrayBuffer, at: number, length: number): T;
+  readonly BYTES_PER_ELEMENT: number;
+}
+
+/** The same memory as numbers of several bytes. */
+const seenAs = <T>(Kind: ArrayOf<T>, { buffer, byteOffset, length }: Bytes): T =>
+  new Kind(buffer, byteOffset, length / Kind.BYTES_PER_ELEMENT);
 
 /** Predictor 2: what is stored is the difference from the pixel before. */
 function summed<T extends Uint8Array | Uint16Array | Uint32Array>(
@@ -83,23 +97,20 @@ function summed<T extends Uint8Array | Uint16Array | Uint32Array>(
   return samples;
 }
 
-/** A copy in this machine's order of bytes. */
-function swapped(raw: Uint8Array, { depth, littleEndian }: StoredSamples): Uint8Array<ArrayBuffer> {
+/** A copy in this machine's order of bytes, into `copy`. */
+function swapped(raw: Uint8Array, { depth, littleEndian }: StoredSamples, copy: Bytes): Bytes {
   const bytes = depth / 8;
-  const copy = new Uint8Array(raw);
+  copy.set(raw);
   if (littleEndian || bytes === 1) return copy;
-  if (bytes === 2) for (let i = 0; i < copy.length; i += 2) [copy[i], copy[i + 1]] = [raw[i + 1], raw[i]];
-  else for (let i = 0; i < copy.length; i += bytes) copy.subarray(i, i + bytes).reverse();
+  if (bytes === 2) {
+    const pairs = seenAs(Uint16Array, copy);
+    for (let i = 0; i < pairs.length; i++) pairs[i] = (pairs[i] << 8) | (pairs[i] >>> 8);
+  } else for (let i = 0; i < copy.length; i += bytes) copy.subarray(i, i + bytes).reverse();
   return copy;
 }
 
 /** Predictor 3: bytes differenced along a row that holds all high bytes first. In this machine's order. */
-function bytesTogether(
-  raw: Uint8Array,
-  rowLength: number,
-  across: number,
-  bytes: number
-): Uint8Array<ArrayBuffer> {
+function bytesTogether(raw: Uint8Array, rowLength: number, across: number, bytes: number): Bytes {
   const out = new Uint8Array(raw.length);
   const rowBytes = rowLength * bytes;
   for (let start = 0; start < raw.length; start += rowBytes) {
@@ -111,10 +122,10 @@ function bytesTogether(
   return out;
 }
 
-function floats(native: Uint8Array<ArrayBuffer>, depth: number): Float32Array {
-  if (depth === 32) return new Float32Array(native.buffer);
-  if (depth === 64) return Float32Array.from(new Float64Array(native.buffer));
-  return Float32Array.from(new Uint16Array(native.buffer), half);
+function floats(native: Bytes, depth: number): Float32Array {
+  if (depth === 32) return seenAs(Float32Array, native);
+  if (depth === 64) return Float32Array.from(seenAs(Float64Array, native));
+  return Float32Array.from(seenAs(Uint16Array, native), half);
 }
 
 /** IEEE 754 binary16. */

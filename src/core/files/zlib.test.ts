@@ -1,7 +1,8 @@
-import { inflateSync } from 'node:zlib';
+import { deflateSync, inflateSync } from 'node:zlib';
 import { beforeAll, expect, it } from 'vitest';
 import { provideNodeWasm } from '../../engine/node/wasm';
 import { randomStream } from '../random';
+import { inflate } from './deflate';
 import { packPart, sumOfParts, ZLIB_BEGINNING, type PackedPart } from './zlib';
 
 beforeAll(provideNodeWasm);
@@ -32,4 +33,16 @@ it.each([
 it('does not depend on the order in which parts are made', async () => {
   const [second, first] = [await packPart(flat, true), await packPart(noise, false)];
   expect(inflateSync(ended([first, second])).equals(Buffer.concat([noise, flat]))).toBe(true);
+});
+
+it.each([1000, 65536, 70_001, 400_000])('inflates what comes in parts of %i bytes', async (size) => {
+  const content = Buffer.concat([noise, flat, noise]);
+  const stream = deflateSync(content);
+  const parts = Array.from({ length: Math.ceil(stream.length / size) }, (_, i) =>
+    stream.subarray(i * size, (i + 1) * size)
+  );
+  const chunks: Uint8Array[] = [];
+  for await (const chunk of inflate([...parts.slice(0, 2), new Uint8Array(0), ...parts.slice(2)]))
+    chunks.push(chunk);
+  expect(Buffer.concat(chunks).equals(content)).toBe(true);
 });

@@ -7,20 +7,25 @@ const PHASES = 1024;
 
 const sinc = (x: number): number => (x === 0 ? 1 : Math.sin(Math.PI * x) / (Math.PI * x));
 
-/** Lanczos 3 weights of the samples at −2…3 about a place 0…1 right of sample 0, summing to 1, for each phase. */
-const table = new Float64Array(TAPS * (PHASES + 2));
-for (let phase = 0; phase <= PHASES + 1; phase++) {
-  const t = Math.min(phase, PHASES) / PHASES;
-  const raw = Array.from({ length: TAPS }, (_, k) => {
-    const d = t - (k - 2);
-    return Math.abs(d) < LOBES ? sinc(d) * sinc(d / LOBES) : 0;
-  });
-  const sum = raw.reduce((a, b) => a + b, 0);
-  raw.forEach((w, k) => (table[TAPS * phase + k] = w / sum));
+function lanczosTable(): Float64Array {
+  const table = new Float64Array(TAPS * (PHASES + 2));
+  for (let phase = 0; phase <= PHASES + 1; phase++) {
+    const t = Math.min(phase, PHASES) / PHASES;
+    const raw = Array.from({ length: TAPS }, (_, k) => {
+      const d = t - (k - 2);
+      return Math.abs(d) < LOBES ? sinc(d) * sinc(d / LOBES) : 0;
+    });
+    const sum = raw.reduce((a, b) => a + b, 0);
+    raw.forEach((w, k) => (table[TAPS * phase + k] = w / sum));
+  }
+  return table;
 }
 
+/** Lanczos 3 weights of the samples at −2…3 about a place 0…1 right of sample 0, summing to 1, for each phase; made when first used. */
+let known: Float64Array | null = null;
+
 /** The weights at a place between two phases, straight between them: within 2e-6 of the exact ones. */
-function lanczosWeights(t: number, weights: Float64Array): void {
+function lanczosWeights(table: Float64Array, t: number, weights: Float64Array): void {
   const at = t * PHASES;
   const phase = at | 0;
   const part = at - phase;
@@ -149,6 +154,7 @@ function sample(
   width: number,
   height: number
 ): void {
+  const table = (known ??= lanczosTable());
   const across = new Float64Array(TAPS);
   const down = new Float64Array(TAPS);
   const columns = new Int32Array(TAPS);
@@ -172,8 +178,8 @@ function sample(
         for (let c = 0; c < count; c++) targets[c][i] = sources[c][from];
         continue;
       }
-      lanczosWeights(u - left, across);
-      lanczosWeights(v - top, down);
+      lanczosWeights(table, u - left, across);
+      lanczosWeights(table, v - top, down);
       for (let k = 0; k < TAPS; k++) {
         const column = left + k - 2;
         columns[k] = (column < 0 ? 0 : column < width ? column : width - 1) - window.x;

@@ -46,6 +46,8 @@ async function whenFree(name: string, signal: AbortSignal, then: () => void): Pr
   }
 }
 
+const SPARE_AFTER = 1500;
+
 /** The pool of the page: one worker less than there are cores, and at least two, as the page waits while they compute. */
 export const browserPool = (): Pool =>
-  new Pool(workerPort, Math.max(2, navigator.hardwareConcurrency - 1), true);
+  new Pool(workerPort, Math.max(2, navigator.hardwareConcurrency - 1), SPARE_AFTER);

@@ -43,8 +43,9 @@ const port = self as unknown as {
   name: string;
 };
 
-// The lock is held as long as the worker lives: whoever waits for it learns of its end.
-void navigator.locks.request(port.name, () => new Promise<never>(() => undefined));
+// The lock is held as long as the worker lives: whoever waits for it learns of its end. The browser notes where it is asked
+// for, and to find that within the whole of this script it would read it all once more.
+queueMicrotask(() => void navigator.locks.request(port.name, () => new Promise<never>(() => undefined)));
 
 port.onmessage = ({ data }) =>
   void workshop

@@ -80,6 +80,7 @@ export class Session {
   private supposing: Supposed | null = null;
   private gesture: { key: string; base: KrombaDocument; at: number } | null = null;
   private readonly smallPicture = new WhenAtRest(THUMBNAIL_AFTER);
+  private isClosed = false;
 
   readonly resolver = $derived.by(() => this.files.resolverOf(this.document));
   /** Where it is worked on. */
@@ -137,6 +138,7 @@ export class Session {
     await session.presence.begin();
     void session.openBeside();
     void session.files.holdContents();
+    void session.drawFirstThumbnail();
     return session;
   }
 
@@ -396,13 +398,23 @@ export class Session {
   private scheduleSave(from: number): void {
     if (!this.presence.editing) return;
     this.saving.schedule(from);
-    this.smallPicture.ask(() => void this.drawThumbnail());
+    this.drawThumbnailSoon();
   }
 
   /** @throws StorageError */
   private async write(from: number): Promise<void> {
     this.stored = await this.library.save(this.snapshot(), this.history, from);
     tabs.tell(this.stored.id);
+  }
+
+  private drawThumbnailSoon(): void {
+    this.smallPicture.ask(() => void this.drawThumbnail());
+  }
+
+  /** What was just added has no small picture yet; the picture itself comes first. */
+  private async drawFirstThumbnail(): Promise<void> {
+    const known = await this.library.thumbnail(this.stored.id).catch(() => null);
+    if (!known && !this.isClosed) this.drawThumbnailSoon();
   }
 
   private async drawThumbnail(): Promise<void> {
@@ -415,6 +427,7 @@ export class Session {
   async close(): Promise<void> {
     // As long as something comes in, the document is this tab's.
     await this.additions.whenIdle();
+    this.isClosed = true;
     this.smallPicture.stop();
     this.pictures.close();
     await this.saving.flush();

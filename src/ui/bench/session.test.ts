@@ -150,6 +150,28 @@ describe('a session', () => {
     expect(session.saving.state).toBe('saved');
   });
 
+  it('draws the small picture of what has none yet after the picture itself, and no other', async () => {
+    const has = (): Promise<Blob | null> => library.thumbnail('d1');
+    const first = await open();
+    expect(await has()).toBeNull();
+    await vi.waitFor(async () => expect(await has()).not.toBeNull(), 4000);
+    await first.close();
+    const run = vi.mocked(pool.run);
+    run.mockClear();
+    const again = await open();
+    await new Promise((resolve) => setTimeout(resolve, 1800));
+    expect(run).not.toHaveBeenCalled();
+    // Nor does it come later where it is left before.
+    await library.add({ ...stored, id: 'd2' });
+    const brief = await Session.open(library, 'd2', new AbortController().signal);
+    await brief.close();
+    await again.close();
+    const drawn = run.mock.calls.length;
+    expect(drawn).toBe(2);
+    await new Promise((resolve) => setTimeout(resolve, 1800));
+    expect(run).toHaveBeenCalledTimes(drawn);
+  });
+
   it('keeps the newest small picture, also where the one before it is drawn after it', async () => {
     const run = vi.mocked(pool.run) as unknown as Mock<() => Promise<Uint8Array>>;
     const drawn: ((jpeg: Uint8Array) => void)[] = [];

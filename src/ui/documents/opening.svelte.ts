@@ -1,7 +1,7 @@
 import { goto } from '$app/navigation';
 import { withoutExtension } from '$core/files/file-names';
 import type { Library } from '$storage/library';
-import { addDocument, addExposures, addFrames, addUnseen, type NamedFile } from '../add-document';
+import { addDocument, addExposures, addFrames, addUnseen, type Added, type NamedFile } from '../add-document';
 import { wasCancelled } from '../was-cancelled';
 import type { Sample } from './SampleList.svelte';
 
@@ -55,8 +55,14 @@ export class Opening {
     return this.last;
   }
 
-  private async show(id: string): Promise<void> {
-    if (!this.ended) await goto(`/work/${id}`);
+  private async show(added: Added): Promise<void> {
+    if (this.ended) this.leave(added);
+    else await goto(`/work/${added.stored.id}`);
+  }
+
+  /** Of what is not looked at, the page Documents shows at least a small picture. */
+  private leave({ thumbnail }: Added): void {
+    thumbnail().catch(() => undefined);
   }
 
   /** Adds files one after another; what can't be taken is told, the rest goes on. */
@@ -73,7 +79,7 @@ export class Opening {
         try {
           const given = { name: file.name, file };
           if (files.length > 1) await addUnseen(this.library, given, began - i, signal);
-          else await this.show((await addDocument(this.library, given, undefined, signal)).stored.id);
+          else await this.show(await addDocument(this.library, given, undefined, signal));
         } catch (error) {
           if (wasCancelled(error)) break;
           const text = `${(error as Error).message} Nothing was added.`;
@@ -95,7 +101,8 @@ export class Opening {
       try {
         const given = files.map((file) => ({ name: file.name, file }));
         const added = await addFrames(this.library, given, signal, refused);
-        if (found.length === 0 && added.length === 1) await this.show(added[0].stored.id);
+        if (found.length === 0 && added.length === 1) await this.show(added[0]);
+        else added.forEach(this.leave);
       } catch (error) {
         if (wasCancelled(error)) return;
         // Where each of them has been told, there is nothing to add.
@@ -142,7 +149,7 @@ export class Opening {
       this.busy = what;
       this.problems = [];
       try {
-        await this.show((await add(signal)).stored.id);
+        await this.show(await add(signal));
       } catch (error) {
         if (wasCancelled(error)) return;
         this.problems = [{ title: problem, text: `${(error as Error).message} Nothing was added.` }];

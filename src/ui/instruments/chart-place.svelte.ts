@@ -20,10 +20,14 @@ export class ChartPlace {
     const make = async (): Promise<void> => {
       const loaded = await library().catch(() => null);
       if (gone) return;
-      if (loaded) this.keepSize(element, loaded.chartIn(element));
-      else
-        this.problem =
-          'The charts could not be loaded: the server is gone, or was renewed. Nothing saved is lost. Reload the page.';
+      try {
+        if (loaded) this.keepSize(element, loaded.chartIn(element));
+        else
+          this.problem =
+            'The charts could not be loaded: the server is gone, or was renewed. Nothing saved is lost. Reload the page.';
+      } catch (error) {
+        this.problem = `The browser can’t draw this chart. ${(error as Error).message}`;
+      }
     };
     this.problem = '';
     const callOff = whenIdle(() => void make(), PATIENCE);

@@ -23,6 +23,7 @@
   import { openLibrary, tabs, whenLeft } from '../services';
   import { droppedFiles } from '../shell/dropped-files';
   import OutputSettings, { settingsOf, usualOutput } from '../shell/OutputSettings.svelte';
+  import { quoted, someOf } from '../some-of';
   import { wasCancelled } from '../was-cancelled';
   import ManyCard from './ManyCard.svelte';
   import { Many, outputsOf, type Item } from './many.svelte';
@@ -99,11 +100,10 @@
     }
     const isPicture = ({ name }: File): boolean => ENDINGS.some((one) => name.toLowerCase().endsWith(one));
     const others = more.filter((file) => !isPicture(file));
-    const first = others.slice(0, 3).map(({ name }) => `“${name}”`);
     problem =
       others.length === 0
         ? ''
-        : `${first.join(', ')}${others.length > 3 ? ` and ${others.length - 3} more` : ''} ${others.length === 1 ? 'is no picture and was' : 'are no pictures and were'} left out: it takes ${IMAGE_FORMATS}.`;
+        : `${someOf(others.map(({ name }) => quoted(name)))} ${others.length === 1 ? 'is no picture and was' : 'are no pictures and were'} left out: it takes ${IMAGE_FORMATS}.`;
     files = [...files, ...more.filter(isPicture)];
   }
 

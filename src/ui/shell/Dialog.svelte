@@ -44,13 +44,18 @@
     if (event.key === 'Escape') closer()?.click();
   }
 
-  /** What is pasted or dropped is for a field of the dialog or for nothing; the browser would show a dropped file itself. */
+  const FIELDS =
+    '[role="dialog"] :is(textarea, input:not([type="checkbox"], [type="radio"], [type="range"], [type="file"]))';
+
+  /** Text is for a field of the dialog, and all else that is pasted or dropped for nothing: the browser would show a file itself. */
   function refuse(event: ClipboardEvent | DragEvent): void {
-    const field = '[role="dialog"] :is(input, textarea)';
-    if (!open || (event.target instanceof Element && event.target.closest(field))) return;
+    if (!open) return;
     event.stopImmediatePropagation();
+    const given = event instanceof DragEvent ? event.dataTransfer : event.clipboardData;
+    const inField = event.target instanceof Element && event.target.closest(FIELDS);
+    if (inField && given?.types.includes('text/plain')) return;
     event.preventDefault();
-    if (event instanceof DragEvent && event.dataTransfer) event.dataTransfer.dropEffect = 'none';
+    if (event instanceof DragEvent && given) given.dropEffect = 'none';
   }
 </script>
 

@@ -9,6 +9,7 @@
   import type { Session } from '../bench/session.svelte';
   import { told } from '../numbers';
   import { pool } from '../services';
+  import { leftOut } from '../some-of';
   import { saveFile } from './save-file';
 
   interface Props {
@@ -29,7 +30,8 @@
   let rows = $state.raw<Row[]>([]);
   let doing = $state('');
   /** What is not in the table, and why. */
-  let problems = $state.raw<readonly string[]>([]);
+  let missing = $state.raw<readonly { readonly name: string; readonly why: string }[]>([]);
+  const problems = $derived(leftOut(missing, ['is not in the table.', 'are not in the table.']));
   /** Whether the table is on the clipboard, once that was asked for; another one each time, so that it is said anew. */
   let copied = $state.raw<{ readonly done: boolean } | null>(null);
   const measured = $derived(rows.length > 0 && doing === '');
@@ -62,17 +64,18 @@
   /** One frame after another, so that not all have to be open at once. */
   async function measure(signal: AbortSignal): Promise<void> {
     rows = [];
-    problems = [];
+    missing = [];
     copied = null;
     for (const frame of session.document.frames) {
       doing = `Looking at ${frame.name} …`;
-      const [found, problem] = await rowsOf(frame, signal).then(
-        (found) => [found, null] as const,
-        (error: Error) => [[], `“${frame.name}” is not in the table. ${error.message}`] as const
-      );
-      if (signal.aborted) return;
-      rows = [...rows, ...found];
-      if (problem) problems = [...problems, problem];
+      try {
+        const found = await rowsOf(frame, signal);
+        signal.throwIfAborted();
+        rows = [...rows, ...found];
+      } catch (error) {
+        if (signal.aborted) return;
+        missing = [...missing, { name: frame.name, why: (error as Error).message }];
+      }
     }
     doing = '';
   }
@@ -167,7 +170,7 @@
       {#if doing}{doing}{:else if copied?.done}<span>The table is on the clipboard.</span
         >{:else if copied}<span class="warn"
           >The browser did not let the table onto the clipboard. Save it as CSV instead.</span
-        >{:else}{rows.length} rows. Values are those of the frames at full size, before any step.{/if}
+        >{:else if rows.length}{rows.length} rows. Values are those of the frames at full size, before any step.{/if}
     {/key}
   </p>
 </Modal>
