@@ -285,6 +285,32 @@ test('a sample whose small picture can’t be had says so, and can be opened', a
   await settled(page);
 });
 
+test('what comes in after the page was left has its small picture', async ({ page }) => {
+  let asked = (): void => undefined;
+  let give = (): void => undefined;
+  const wasAsked = new Promise<void>((resolve) => (asked = resolve));
+  const given = new Promise<void>((resolve) => (give = resolve));
+  await page.route(/\/samples\/(?!.*\.small\.jpg$).+/, async (route) => {
+    asked();
+    await given;
+    await route.continue();
+  });
+  await page.goto('/');
+  const samples = page.getByRole('region', { name: 'Samples' }).getByRole('button');
+  await samples.filter({ hasText: 'Glaze tiles' }).click();
+  await wasAsked;
+  await page.getByRole('link', { name: 'Many files' }).click();
+  await page.waitForURL('**/many');
+  give();
+  // It goes nowhere: the page to which the person went stays.
+  await page.waitForTimeout(1500);
+  expect(page.url()).toMatch(/\/many$/);
+  await page.getByRole('link', { name: 'Kromba' }).click();
+  const card = page.getByRole('list', { name: 'Documents', exact: true }).getByRole('listitem');
+  await expect(card).toHaveText(/Glaze tiles/);
+  await expect(card.locator('canvas')).toBeVisible();
+});
+
 test('what was drawn of a document gives its memory back as the document is left', async ({ page }) => {
   await page.addInitScript(() => {
     const drawn = new Set<ImageBitmap>();

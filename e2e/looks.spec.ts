@@ -146,7 +146,12 @@ test('looks are tried on, marked, renamed, deleted and brought back; put on seve
     ...{ name: 'broken.look.json', mimeType: 'application/json' },
     buffer: Buffer.from('{ "kromba": 1, "kind": "look"')
   });
-  await expect(page.getByText(/“broken.look.json”: This is not JSON/)).toBeVisible();
+  const wrong = page
+    .getByRole('alert')
+    .filter({ hasText: '“broken.look.json” was not taken. This is not JSON' });
+  await expect(wrong).toBeVisible();
+  await wrong.getByRole('button', { name: 'Dismiss' }).click();
+  await expect(wrong).toHaveCount(0);
   await expect(cards(page)).toHaveCount(13);
 });
 

@@ -131,6 +131,14 @@ test('Quern: a quiet lightness, colour without gradients, and hydrogen in red', 
   await menu('Table of frames …');
   const table = page.getByRole('dialog', { name: 'Frames' });
   await expect(table.getByText('5 rows')).toBeVisible({ timeout: 150_000 });
+  const medians = async (): Promise<number[]> =>
+    (await table.locator('tbody tr td:nth-child(9)').allInnerTexts()).map(Number);
+  const asTaken = await medians();
+  const byMedian = table.getByRole('columnheader', { name: 'Median' }).getByRole('button');
+  for (const sign of [1, -1]) {
+    await byMedian.click();
+    await expect.poll(medians).toEqual([...asTaken].sort((a, b) => sign * (a - b)));
+  }
   const download = page.waitForEvent('download');
   await table.getByRole('button', { name: 'Save as CSV' }).click();
   const lines = readFileSync(await (await download).path(), 'utf8')
@@ -199,6 +207,7 @@ test('frames given together are one document, another size is set aside, boxes o
   ]);
   await expect(documents).toHaveCount(3);
   for (const name of ['Alder', 'Birch']) await expect(documents.filter({ hasText: name })).toHaveCount(1);
+  await expect(documents.locator('canvas')).toHaveCount(3);
 
   await given.setInputFiles([
     smallFrame('field_R.fits', size, 1),

@@ -283,7 +283,7 @@ async function exporting(samples: Samples): Promise<void> {
   const pool = nodePool(1);
   pool.register('f', frame);
   const picture = { head: headOf('f'), pins: [] };
-  const shape = frame;
+  const shape = { ...frame, mayMiss: false };
   const source = { ...picture, steps: benchSteps };
   await pool.run('read', { ...source, spots: [{ x: 1, y: 1, size: 1 }], places: ['end'] });
   for (const compression of ['none', 'deflate'] as const) {

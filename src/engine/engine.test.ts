@@ -35,7 +35,7 @@ let count = 0;
 const step = (params: object, more: object = {}): Step =>
   stepSchema.parse({ id: `s${count++}`, op: 'mix', params, ...more });
 const picture = { head: headOf('f'), pins: [] };
-const shape = frame;
+const shape = { ...frame, mayMiss: false };
 const steps = [
   step({ rows: { g: { g: 0.7, r: 0.3 } } }),
   step({ model: 'lab', rows: { a: { a: 1.2, b: -0.1 } } }, { blend: { mode: 'soft-light', opacity: 0.6 } }),

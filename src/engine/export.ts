@@ -66,6 +66,8 @@ export interface ExportShape {
   readonly width: number;
   readonly height: number;
   readonly alpha: boolean;
+  /** Whether samples may be missing. */
+  readonly mayMiss: boolean;
   readonly encoding: Encoding;
 }
 
@@ -106,7 +108,7 @@ export async function exportPicture(
   onProgress: (progress: ExportProgress) => void = () => undefined,
   signal?: AbortSignal
 ): Promise<Blob> {
-  const { alpha, width, height } = shape;
+  const { alpha, width, height, mayMiss } = shape;
   const { format, depth, quality = 92, keepRange = false, notes, dither = false } = settings;
   const space = sharedSpace(settings.space);
   // A profile of RGB says nothing of one plane.
@@ -116,11 +118,14 @@ export async function exportPicture(
   const encoding = exportEncoding(shape.encoding, settings);
   const size = exportSize({ width, height }, settings.longerSide);
   const resized = size.width !== width || size.height !== height;
-  // What is made smaller is rounded once.
-  const computed = resized && depth === 'u8' ? 'u16' : depth;
+  // What is made smaller is rounded once. Where samples are missing, or are no light that is known, it is written after that.
+  const later = resized && (mayMiss || isOwn(space));
+  const computed = later ? 'f32' : resized && depth === 'u8' ? 'u16' : depth;
   const samples = sharedSamples(computed, width * height * finishedChannels({ alpha, grey }));
   const keepMissing = written.keepsMissing;
   const quantizing = { keepRange, keepMissing, grey, encoding, space, dither };
+  const beyond = space !== 'srgb' || (keepRange && depth === 'f32');
+  const computing = later ? { keepRange: beyond, keepMissing: true, grey, encoding } : quantizing;
   const tiles: Promise<{ readonly grey: boolean }>[] = [];
   const stopped = new AbortController();
   const ended = signal ? AbortSignal.any([signal, stopped.signal]) : stopped.signal;
@@ -129,7 +134,7 @@ export async function exportPicture(
   for (let y = 0; y < height; y += TILE) {
     for (let x = 0; x < width; x += BAND) {
       const rect = { x, y, width: Math.min(BAND, width - x), height: Math.min(TILE, height - y) };
-      const ask = { ...source, rect, samples, width, quantizing };
+      const ask = { ...source, rect, samples, width, quantizing: computing };
       const tile = pool.run('render', ask, { priority: PRIORITY, signal: ended });
       tiles.push(
         tile.finally(() => onProgress({ doing: 'computing', part: (COMPUTING_SHARE * ++done) / count }))
@@ -163,17 +168,8 @@ export async function exportPicture(
     return new Blob(await inParts(pool, written, written.parts, image, writing, signal), {
       type: written.mime
     });
-  const ask = {
-    ...image,
-    format,
-    depth,
-    space,
-    dither,
-    quality,
-    notes,
-    toWidth: size.width,
-    toHeight: size.height
-  };
+  const smaller = resized ? { ...size, depth, quantizing, later } : null;
+  const ask = { ...image, format, smaller, space, quality, notes };
   // A worker of its own costs more than what is small, and gives back what the large takes.
   const bytes =
     width * height <= LIGHT_PIXELS && !written.slow
@@ -201,26 +197,33 @@ export const toldOf = (
   frameOf: (hash: string) => Pick<Frame, 'metadata'> | null | undefined
 ): Metadata | undefined => head.frames[0] && frameOf(head.frames[0].hash)?.metadata;
 
-/** What of the blocks of metadata goes along into a file of the format, and what has no place there, in words; nothing where there are none. */
-export function toldAlong({
-  format,
-  told = {},
-  metadata = 'keep'
-}: Pick<ExportSettings, 'format' | 'told' | 'metadata'>): { along: string; lost: string } {
-  const { blocks = {}, title } = fileFormats.find(({ id }) => id === format)!;
+/** What of the blocks of metadata goes along into a file of the format, and what of them and of the picture has no place there, in words. */
+export function toldAlong(
+  {
+    format,
+    told = {},
+    metadata = 'keep',
+    grey
+  }: Pick<ExportSettings, 'format' | 'told' | 'metadata' | 'grey'>,
+  { alpha }: Pick<ExportShape, 'alpha'>
+): { along: string; lost: string } {
+  const { blocks = {}, title, opaque = false } = fileFormats.find(({ id }) => id === format)!;
   const keys = metadata === 'none' ? [] : (Object.keys(told) as (keyof Metadata)[]);
   const fits = (key: keyof Metadata): boolean => told[key]!.length <= (blocks[key] ?? 0);
   const say = (chosen: typeof keys, one: string, more: string): string =>
     chosen.length === 0
       ? ''
       : `${AND.format(chosen.map((key) => key.toUpperCase()))} of its file ${chosen.length === 1 ? one : more}.`;
+  const lostKeys = say(
+    keys.filter((key) => !fits(key)),
+    `has no place in ${title}, and is left out`,
+    `have no place in ${title}, and are left out`
+  );
+  const where = opaque ? title : grey ? 'a file of one plane' : '';
+  const lostAlpha = alpha && where ? `Its transparency has no place in ${where}, and is left out.` : '';
   return {
     along: say(keys.filter(fits), 'goes along', 'go along'),
-    lost: say(
-      keys.filter((key) => !fits(key)),
-      `has no place in ${title}, and is left out`,
-      `have no place in ${title}, and are left out`
-    )
+    lost: [lostKeys, lostAlpha].filter((told) => told !== '').join(' ')
   };
 }
 const AND = new Intl.ListFormat('en-GB');

@@ -23,8 +23,9 @@ import type { Bundle } from '../core/files/bundle';
 import type { OutputSpace } from '../core/colour/own';
 import type { OwnProfile } from '../core/files/own-profile';
 import type { Quantizing } from '../core/path/quantize';
+import type { Smaller } from '../core/path/smaller';
 import type { View } from '../core/path/view';
-import type { Frame, Samples, SampleType } from '../core/raster/frame';
+import type { Frame, Samples } from '../core/raster/frame';
 import type { Rect } from '../core/raster/raster';
 
 /** A square of `size` full-size pixels about a place of the frame. */
@@ -176,14 +177,11 @@ export interface Jobs {
     ask: PictureSource & { rect: Rect; samples: Samples; width: number; quantizing: Quantizing };
     answer: { grey: boolean };
   };
-  /** Finished samples into the bytes of a file, resampled first where the size differs, and then rounded to its depth. */
+  /** Finished samples into the bytes of a file, made smaller first where they are to be. */
   encode: {
     ask: Finished & {
-      toWidth: number;
-      toHeight: number;
-      depth: SampleType;
+      smaller: Smaller | null;
       space: OutputSpace;
-      dither: boolean;
       quality: number;
       notes?: FitsNotes;
     };

@@ -24,7 +24,7 @@ const random = randomStream(23);
 const samples = sharedSamples('u16', WIDTH * HEIGHT * 3);
 for (let i = 0; i < samples.length; i++)
   samples[i] = i < samples.length / 2 && i % 3 > 0 ? samples[i - 1] : 65536 * random();
-const shape = { width: WIDTH, height: HEIGHT, alpha: false, encoding: 'coded' as const };
+const shape = { width: WIDTH, height: HEIGHT, alpha: false, mayMiss: false, encoding: 'coded' as const };
 const frame: Frame = {
   ...{ ...shape, layout: 'rgb', sampleType: 'u16', missing: 0, samples },
   levels: buildPyramid({ width: WIDTH, height: HEIGHT, samples }, 3)

@@ -85,7 +85,7 @@ export function renderPicture(
     const written = { ...settings, grey, notes: notesOf(source, frameOf), told: toldOf(source, frameOf) };
     const notices = [
       shape.encoding === 'linear' ? encodedAs(exportEncoding(shape.encoding, written), written.space) : '',
-      toldAlong(written).lost
+      toldAlong(written, shape).lost
     ].filter((notice) => notice !== '');
     return { file: await exportPicture(pool, shape, source, written, undefined, signal), shape, notices };
   });

@@ -41,7 +41,12 @@ describe('pictures that have to be looked at as a whole', () => {
     ];
     const work: string[] = [];
     pool.preparing.onWork = (list) => work.push(...list.map(({ doing }) => doing));
-    const blob = await exportPicture(pool, frame, { ...picture, steps }, { format: 'tiff', depth: 'u16' });
+    const blob = await exportPicture(
+      pool,
+      { ...frame, mayMiss: false },
+      { ...picture, steps },
+      { format: 'tiff', depth: 'u16' }
+    );
     const { samples } = await decodeImage(new Uint8Array(await blob.arrayBuffer()));
     const wanted = new Uint16Array(3 * width * height);
     quantize(evaluate(planOf(frame, steps), 0, { x: 0, y: 0, width, height }), wanted, width);

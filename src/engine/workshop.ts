@@ -12,7 +12,6 @@ import {
 import { fileFormats, type FileFormat } from '../core/files';
 import { packBundle, unpackBundle } from '../core/files/bundle';
 import { contentHash } from '../core/files/content-hash';
-import { finishedChannels } from '../core/files/image';
 import { writeCube } from '../core/files/cube';
 import { openFrame } from '../core/files/open-frame';
 import { readOwnProfile, ready } from '../core/files/own-profile';
@@ -33,9 +32,10 @@ import { Unsettled, Unsolved, type SolveAsk } from '../core/path/solver';
 import { opOf } from '../core/ops';
 import { encodingAt, planSize, type Plan } from '../core/path/plan';
 import { withEvaluated } from '../core/path/evaluate';
-import { areGreys, keptAsItIs, narrowed, quantize } from '../core/path/quantize';
+import { areGreys, keptAsItIs, quantize } from '../core/path/quantize';
 import { hatchOutside, outsideOf, type WrittenAs } from '../core/path/outside';
 import { settledFrame, unsettled } from '../core/path/settled';
+import { madeSmaller } from '../core/path/smaller';
 import { measureShift } from '../core/path/shift';
 import { clippedCounts } from '../core/measure/histogram';
 import { noiseOf } from '../core/measure/noise';
@@ -309,25 +309,11 @@ export class Workshop {
       const grey = Boolean(quantizing.grey) || areGreys(samples, alpha ? 4 : 3, rect, width);
       return { grey };
     },
-    encode: async (
-      { format, depth, space, dither, toWidth, toHeight, quality, notes, ...image },
-      onProgress
-    ) => {
-      const { width, height, alpha, grey, encoding, samples } = image;
-      const resized = toWidth !== width || toHeight !== height;
-      const channels = finishedChannels({ alpha, grey });
-      const kind = grey ? 'values' : alpha ? 'colours and alpha' : 'colours';
-      const finished = resized
-        ? resample(samples, width, height, channels, toWidth, toHeight, kind, encoding)
-        : samples;
-      const rounded =
-        finished instanceof Uint16Array && depth === 'u8'
-          ? narrowed(finished, toWidth, channels, dither)
-          : finished;
-      return formatOf(format).write(
-        { ...image, width: toWidth, height: toHeight, samples: rounded },
-        { quality, space, notes, onProgress }
-      );
+    encode: async ({ format, smaller, space, quality, notes, ...image }, onProgress) => {
+      const { width, height } = smaller ?? image;
+      const samples = smaller ? madeSmaller(image, smaller) : image.samples;
+      const finished = { ...image, width, height, samples };
+      return formatOf(format).write(finished, { quality, space, notes, onProgress });
     },
     part: ({ format, index, ...image }) => formatOf(format).parts!.part(image, index),
     outside: ({ rect, quantizing, ...source }) => ({
@@ -420,6 +406,7 @@ const togetherFor = ({ step }: SolveAsk, stage: number, found: readonly unknown[
 /** The space that the pixels of a job are to be in. */
 function spaceIn({ kind, ask }: Job): OutputSpace | undefined {
   if (kind === 'render' || kind === 'outside') return ask.quantizing.space;
+  if (kind === 'encode') return ask.smaller?.quantizing.space;
   return kind === 'thumbnail' ? ask.hatched?.space : undefined;
 }
 
@@ -463,15 +450,9 @@ function smallPicture(
   const scale = Math.min(1, size / Math.max(width, height));
   const toWidth = Math.max(1, Math.round(width * scale));
   const toHeight = Math.max(1, Math.round(height * scale));
-  const samples = resample(
-    new Uint8Array(pixels.buffer),
-    width,
-    height,
-    4,
-    toWidth,
-    toHeight,
-    'colours and alpha'
-  );
+  const samples = resample(new Uint8Array(pixels.buffer), width, height, 4, toWidth, toHeight, {
+    alpha: true
+  });
   return formatOf('jpeg').write(
     { width: toWidth, height: toHeight, alpha: true, samples },
     { quality: THUMBNAIL_QUALITY }

@@ -108,8 +108,7 @@ export async function addUnseen(
       { f1: hash },
       at
     );
-    await library.setThumbnail(id, new Blob([new Uint8Array(jpeg)], { type: 'image/jpeg' }));
-    tabs.tell(id);
+    await keepThumbnail(library, id, jpeg);
   });
 }
 
@@ -335,6 +334,12 @@ export async function openTables(
   return opened;
 }
 
+/** Lays down a small picture; whoever shows the document reads it anew. @throws StorageError */
+async function keepThumbnail(library: Library, id: string, jpeg: Uint8Array): Promise<void> {
+  await library.setThumbnail(id, new Blob([new Uint8Array(jpeg)], { type: 'image/jpeg' }));
+  tabs.tell(id);
+}
+
 /** Small pictures that are being drawn, by document: what is asked for later takes the place of what was before it. */
 const renewing = new Map<string, AbortController>();
 
@@ -358,7 +363,7 @@ export async function renewThumbnail(
     const signal = AbortSignal.any([mine.signal, AbortSignal.timeout(WAIT)]);
     const jpeg = await pool.run('thumbnail', ask, { priority: 8, signal });
     mine.signal.throwIfAborted();
-    await library.setThumbnail(id, new Blob([new Uint8Array(jpeg)], { type: 'image/jpeg' }));
+    await keepThumbnail(library, id, jpeg);
   } finally {
     if (renewing.get(id) === mine) renewing.delete(id);
   }

@@ -1,5 +1,6 @@
 /** Colour spaces that files are written in, each by its own standard. */
-import { octaveTable } from './transfer';
+import type { Encoding } from '.';
+import { decode, encode, exactDecode, octaveTable } from './transfer';
 import {
   D50,
   D65,
@@ -154,4 +155,40 @@ export function encoderOf(of: Space): (light: number) => number {
   let encoder = encoders.get(of.id);
   if (!encoder) encoders.set(of.id, (encoder = octaveTable(exactly(curveOfSpace(of)), DARKEST, BRIGHTEST)));
   return encoder;
+}
+
+/** How values of a file stand for light, both ways. */
+export interface Coding {
+  readonly decode: (value: number) => number;
+  /** The same by the formula, where it comes from a table. */
+  readonly exactDecode: (value: number) => number;
+  readonly encode: (light: number) => number;
+}
+
+const same = (v: number): number => v;
+const LIGHT: Coding = { decode: same, exactDecode: same, encode: same };
+const SRGB: Coding = { decode, exactDecode, encode };
+
+/** Coded value → light, by the formula. */
+function decodedBy({ g, a, b, c, d }: Curve): (coded: number) => number {
+  return (coded) => {
+    const v = Math.abs(coded);
+    const light = v >= d ? (a * v + b) ** g : c * v;
+    return coded < 0 ? -light : light;
+  };
+}
+
+const codings = new Map<SpaceId, Coding>();
+/** How values that are written in a space stand for light; linear ones are light. */
+export function codingOf(id: SpaceId = 'srgb', encoding: Encoding = 'coded'): Coding {
+  if (encoding === 'linear') return LIGHT;
+  const space = spaceOf(id);
+  if (!space.curve) return SRGB;
+  let coding = codings.get(id);
+  if (!coding) {
+    const exactDecode = decodedBy(space.curve);
+    const decode = octaveTable(exactDecode, DARKEST, BRIGHTEST);
+    codings.set(id, (coding = { decode, exactDecode, encode: encoderOf(space) }));
+  }
+  return coding;
 }

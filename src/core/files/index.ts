@@ -80,6 +80,8 @@ export interface FileFormat {
   readonly greys?: boolean;
   /** Floats of it can say that a sample is missing. */
   readonly keepsMissing?: boolean;
+  /** It has no place for alpha. */
+  readonly opaque?: boolean;
   write(image: FinishedImage, options: WriteOptions): Promise<Uint8Array>;
   /** The same file in parts that can be made side by side; left out where it is made whole. */
   readonly parts?: FileParts;
@@ -114,6 +116,7 @@ export const fileFormats: readonly FileFormat[] = [
   },
   {
     id: 'jpeg',
+    opaque: true,
     title: 'JPEG',
     mime: 'image/jpeg',
     extensions: ['jpg', 'jpeg'],
@@ -208,6 +211,7 @@ export const fileFormats: readonly FileFormat[] = [
     linearDepths: ['f32', 'u16'],
     spaces: ['srgb'],
     keepsMissing: true,
+    opaque: true,
     matches: isFits,
     read: readFits,
     write: (image, { notes }) => Promise.resolve(writeFits(image, notes))

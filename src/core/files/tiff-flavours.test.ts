@@ -1,3 +1,4 @@
+import { deflateSync } from 'node:zlib';
 import sharp, { type Sharp } from 'sharp';
 import { beforeAll, describe, expect, it } from 'vitest';
 import { provideNodeWasm } from '../../engine/node/wasm';
@@ -72,8 +73,9 @@ const picture = (
   ...more
 ];
 
-const asJpeg = (fields: readonly Field[]): Field[] =>
-  fields.map((field) => (field[0] === 259 ? [259, 3, [7]] : field));
+const compressedBy = (number: number, fields: readonly Field[]): Field[] =>
+  fields.map((field) => (field[0] === 259 ? [259, 3, [number]] : field));
+const asJpeg = (fields: readonly Field[]): Field[] => compressedBy(7, fields);
 
 const random = randomStream(41);
 const [WIDTH, HEIGHT] = [37, 23];
@@ -111,15 +113,18 @@ describe('a picture larger than what is read at a time', () => {
       depth === 16 ? view.setUint16(2 * i, value, little) : view.setFloat32(4 * i, value, little)
     );
     const formats: Field[] = depth === 32 ? [[339, 3, [3, 3, 3]]] : [];
-    const file = tiffOf(picture(wide, high, [depth, depth, depth], 2, formats), strip, { little });
+    const fields = picture(wide, high, [depth, depth, depth], 2, formats);
+    const plain = tiffOf(fields, strip, { little });
+    const deflated = tiffOf(compressedBy(8, fields), new Uint8Array(deflateSync(strip)), { little });
     // Wherever in memory the file begins.
-    for (const shift of [0, 1, 2]) {
-      const held = new Uint8Array(file.length + shift).subarray(shift);
-      held.set(file);
-      const { samples } = await decodeImage(held);
-      expect(samples.length).toBe(count);
-      expect(samples.every((sample, i) => sample === values[i])).toBe(true);
-    }
+    for (const file of [plain, deflated])
+      for (const shift of [0, 1, 2]) {
+        const held = new Uint8Array(file.length + shift).subarray(shift);
+        held.set(file);
+        const { samples } = await decodeImage(held);
+        expect(samples.length).toBe(count);
+        expect(samples.every((sample, i) => sample === values[i])).toBe(true);
+      }
   });
 });
 

@@ -2,6 +2,7 @@ import { instantiate } from 'lcms-wasm';
 import sharp from 'sharp';
 import { beforeAll, describe, expect, it } from 'vitest';
 import { channels, fillChannel, readChannels } from '../colour';
+import { codingOf } from '../colour/output';
 import { openFrame } from '../files/open-frame';
 import { writeTiff } from '../files/tiff-write';
 import { separations } from '../measure/separation';
@@ -203,7 +204,7 @@ describe('what is seen and written of a linear picture', () => {
 
   it('is made smaller as light', () => {
     const samples = Float32Array.of(0, 0, 0, 1, 1, 1);
-    const [v] = resample(samples, 2, 1, 3, 1, 1, 'colours', 'linear');
+    const [v] = resample(samples, 2, 1, 3, 1, 1, { coding: codingOf('srgb', 'linear') });
     expect(v).toBeCloseTo(0.5, 5);
   });
 

@@ -93,12 +93,15 @@ function inSpace(
   return lights.map((light) => light.slice().map(encode));
 }
 
+/** Samples that are missing are the same too. */
+const differ = (a: number, b: number): boolean => a !== b && (a === a || b === b);
+
 /** Whether the three colours of each pixel are the same, within a part of an image so many pixels wide. */
 export function areGreys(samples: Samples, channels: number, part: Rect, width: number): boolean {
   for (let y = part.y; y < part.y + part.height; y++) {
     const from = (y * width + part.x) * channels;
     for (let at = from; at < from + part.width * channels; at += channels)
-      if (samples[at] !== samples[at + 1] || samples[at] !== samples[at + 2]) return false;
+      if (differ(samples[at], samples[at + 1]) || differ(samples[at], samples[at + 2])) return false;
   }
   return true;
 }

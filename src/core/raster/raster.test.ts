@@ -1,5 +1,6 @@
 import sharp from 'sharp';
 import { describe, expect, it } from 'vitest';
+import { codingOf } from '../colour/output';
 import { randomStream } from '../random';
 import { buildPyramid, readRegion, sharedSamples, type Frame, type Layout, type SampleType } from './frame';
 import { crop, grow, takeRaster, tileRect, tilesIn } from './raster';
@@ -128,6 +129,7 @@ describe('rectangles', () => {
 describe('resampling', () => {
   const random = randomStream(8);
   const data = Uint8Array.from({ length: 90 * 60 * 3 }, () => random() * 256);
+  const asTheyStand = codingOf('srgb', 'linear');
 
   it.each([
     [60, 40],
@@ -137,7 +139,7 @@ describe('resampling', () => {
       .resize(width, height, { kernel: 'lanczos3', fit: 'fill' })
       .raw()
       .toBuffer();
-    const found = resample(data, 90, 60, 3, width, height, 'values');
+    const found = resample(data, 90, 60, 3, width, height, { coding: asTheyStand });
     const off = wanted.reduce((sum, v, i) => sum + Math.abs(v - found[i]), 0) / wanted.length;
     expect(off).toBeLessThan(1.5);
   });
@@ -173,12 +175,43 @@ describe('resampling', () => {
       const seen = Math.floor(i / 4) % 2 === 0;
       return i % 4 === 3 ? (seen ? 255 : 0) : seen ? 120 : 255;
     });
-    const found = resample(rgba, 16, 16, 4, 4, 4, 'colours and alpha');
+    const found = resample(rgba, 16, 16, 4, 4, 4, { alpha: true });
     for (let i = 0; i < found.length; i += 4) {
       for (let c = 0; c < 3; c++) expect(Math.abs(found[i + c] - 120)).toBeLessThanOrEqual(1);
       // Half of it; at the picture's edge the first column counts more.
       expect(Math.abs(found[i + 3] - 127.5)).toBeLessThanOrEqual(12);
     }
+  });
+
+  it('of floats of which some are missing is sharp’s of the others over sharp’s of where they are', async () => {
+    const [width, height, toWidth, toHeight] = [90, 60, 31, 20];
+    const missing = Array.from({ length: width * height }, (_, i) => random() < 0.3 || i % width < 7);
+    const values = Float32Array.from(missing, () => random());
+    // In 16 bits with room below 0 and above 1.
+    const theirs = async (of: readonly number[]): Promise<number[]> => {
+      const stored = Uint16Array.from(of, (v) => 16384 + 32768 * v);
+      const { buffer, byteOffset } = await sharp(stored, { raw: { width, height, channels: 1 } })
+        .toColourspace('grey16')
+        .resize(toWidth, toHeight, { kernel: 'lanczos3', fit: 'fill' })
+        .raw({ depth: 'ushort' })
+        .toBuffer();
+      const made = new Uint16Array(buffer, byteOffset, toWidth * toHeight);
+      return Array.from(made, (v) => (v - 16384) / 32768);
+    };
+    const sums = await theirs(missing.map((is, i) => (is ? 0 : values[i])));
+    const weights = await theirs(missing.map((is) => (is ? 0 : 1)));
+    const holed = values.map((v, i) => (missing[i] ? NaN : v));
+    const found = resample(holed, width, height, 1, toWidth, toHeight, { coding: asTheyStand });
+    let [off, count] = [0, 0];
+    weights.forEach((weight, i) => {
+      // Near the half of the weight a little less or more decides.
+      if (Math.abs(weight - 0.5) > 0.02) expect(Number.isNaN(found[i]), `${i}: ${weight}`).toBe(weight < 0.5);
+      if (weight < 0.52) return;
+      off += Math.abs(found[i] - sums[i] / weight);
+      count++;
+    });
+    expect(count).toBeGreaterThan(400);
+    expect(off / count).toBeLessThan(0.006);
   });
 
   it('leaves an even area as it is and keeps the range of floats', () => {

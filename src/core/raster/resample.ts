@@ -1,5 +1,4 @@
-import { decode, encode, exactDecode } from '../colour/transfer';
-import type { Encoding } from '../colour';
+import { codingOf, type Coding } from '../colour/output';
 import { sampleScale, sharedSamples, type Samples, type SampleType } from './frame';
 
 const LOBES = 3;
@@ -33,22 +32,34 @@ function taps(from: number, to: number): Tap[] {
   });
 }
 
-/** What the samples of a pixel are: colours, whose light is averaged (with alpha behind them or not), or plain values. */
-export type Resampled = 'colours' | 'colours and alpha' | 'values';
+export interface Resampling {
+  /** The last of a pixel's samples is its alpha. */
+  readonly alpha?: boolean;
+  /** How the others stand for light. */
+  readonly coding?: Coding;
+}
 
-/** Each sample as it is averaged: the light of coded ones, by a table for integers. */
-function averagedAs(samples: Samples, kind: Resampled, encoding: Encoding): (v: number) => number {
-  if (kind === 'values') return (v) => v;
-  if (encoding === 'linear') return (v) => v * sampleScale(samples);
+/** Reads samples as what is averaged; integers by a table. */
+function lightOf(samples: Samples, { decode, exactDecode }: Coding): (v: number) => number {
   if (samples instanceof Float32Array) return decode;
   const scale = sampleScale(samples);
   const table = Float32Array.from({ length: 1 / scale + 1.5 }, (_, i) => exactDecode(i * scale));
   return (v) => table[v];
 }
 
+/** A row made of another one of as many pixels as it is to have: the weighted sums, and the weights where samples are missing. */
+interface Row {
+  readonly sums: Float32Array;
+  /** For each sum, the weight of what is there, times its alpha; null where nothing is missing. */
+  readonly there: Float32Array | null;
+}
+
+/** Where less of the weight is there, what is made of it is missing. */
+const ENOUGH = 0.5;
+
 /**
- * Resamples interleaved `samples` by Lanczos 3 in both directions, in the same sample type. Colours are averaged as light,
- * each by as much as its alpha says; values as they stand.
+ * Resamples interleaved `samples` by Lanczos 3 in both directions, in the same sample type. Colours are averaged as light, each by as much
+ * as its alpha says, and over those that are there: one is missing where less than half of its weight is.
  */
 export function resample(
   samples: Samples,
@@ -57,8 +68,7 @@ export function resample(
   channels: number,
   toWidth: number,
   toHeight: number,
-  kind: Resampled = 'colours',
-  encoding: Encoding = 'coded'
+  { alpha: withAlpha = false, coding = codingOf() }: Resampling = {}
 ): Samples {
   const columns = taps(width, toWidth);
   const rows = taps(height, toHeight);
@@ -66,32 +76,55 @@ export function resample(
     samples instanceof Uint8Array ? 'u8' : samples instanceof Uint16Array ? 'u16' : 'f32';
   const max = { u8: 255, u16: 65535, f32: 1 }[type];
   const out = sharedSamples(type, toWidth * toHeight * channels);
-  const read = averagedAs(samples, kind, encoding);
-  const code = encoding === 'linear' ? (v: number): number => v : encode;
-  const alphaAt = kind === 'colours and alpha' ? channels - 1 : -1;
+  const read = lightOf(samples, coding);
+  const alphaAt = withAlpha ? channels - 1 : -1;
   const wide = new Float32Array(width * channels);
-  const narrow = new Map<number, Float32Array>();
-  const narrowed = (y: number): Float32Array => {
-    const known = narrow.get(y);
-    if (known) return known;
-    const from = y * width * channels;
+  /** Of each sample of a row how much it counts: by its alpha, and nothing where it is missing. */
+  const counts = new Float32Array(wide.length);
+
+  /** @returns whether any of the row is missing */
+  function take(from: number): boolean {
     for (let i = 0; i < wide.length; i++) wide[i] = read(samples[from + i]);
-    if (alphaAt >= 0) timesAlpha(wide, samples, from, channels, max);
+    if (withAlpha) timesAlpha(wide, samples, from, channels, max);
+    let missing = false;
+    if (type !== 'f32') return missing;
+    for (let i = 0; i < wide.length; i++) {
+      if (wide[i] === wide[i]) continue;
+      if (!missing) {
+        for (let k = 0; k < wide.length; k++) counts[k] = withAlpha ? wide[k - (k % channels) + alphaAt] : 1;
+        missing = true;
+      }
+      wide[i] = counts[i] = 0;
+    }
+    return missing;
+  }
+
+  function across(of: Float32Array): Float32Array {
     const row = new Float32Array(toWidth * channels);
     columns.forEach(({ first, weights }, x) => {
       for (let c = 0; c < channels; c++) {
         let sum = 0;
-        for (let k = 0; k < weights.length; k++) sum += weights[k] * wide[(first + k) * channels + c];
+        for (let k = 0; k < weights.length; k++) sum += weights[k] * of[(first + k) * channels + c];
         row[x * channels + c] = sum;
       }
     });
-    narrow.set(y, row);
     return row;
-  };
-  const scale = kind === 'values' ? 1 : max;
+  }
+
+  const known = new Map<number, Row>();
+  function rowAt(y: number): Row {
+    let row = known.get(y);
+    if (!row) {
+      const missing = take(y * width * channels);
+      known.set(y, (row = { sums: across(wide), there: missing ? across(counts) : null }));
+    }
+    return row;
+  }
+
   rows.forEach(({ first, weights }, y) => {
-    for (const known of narrow.keys()) if (known < first) narrow.delete(known);
-    const sources = Array.from(weights, (_, k) => narrowed(first + k));
+    for (const at of known.keys()) if (at < first) known.delete(at);
+    const sources = Array.from(weights, (_, k) => rowAt(first + k));
+    const missing = sources.some(({ there }) => there);
     const at = y * toWidth * channels;
     for (let x = 0; x < toWidth; x++) {
       let alpha = 1;
@@ -99,15 +132,31 @@ export function resample(
       for (let c = channels - 1; c >= 0; c--) {
         const i = x * channels + c;
         let sum = 0;
-        for (let k = 0; k < weights.length; k++) sum += weights[k] * sources[k][i];
+        for (let k = 0; k < weights.length; k++) sum += weights[k] * sources[k].sums[i];
         if (c === alphaAt) alpha = sum;
-        else if (alphaAt >= 0) sum = alpha > 0 ? sum / alpha : 0;
-        const v = scale * (kind === 'values' || c === alphaAt ? sum : code(sum));
+        else {
+          let weight = alpha;
+          if (missing) {
+            weight = 0;
+            for (let k = 0; k < weights.length; k++) {
+              const { there, sums } = sources[k];
+              weight += weights[k] * (there ? there[i] : withAlpha ? sums[i - c + alphaAt] : 1);
+            }
+          }
+          if (withAlpha || missing) sum = ofWeight(sum, weight, alpha);
+        }
+        const v = max * (c === alphaAt ? sum : coding.encode(sum));
         out[at + i] = type === 'f32' ? v : Math.min(max, Math.max(0, v + 0.5));
       }
     }
   });
   return out;
+}
+
+/** The mean that belongs to a sum: 0 where nothing can be seen, missing where too little is there of what can. */
+function ofWeight(sum: number, weight: number, alpha: number): number {
+  if (alpha <= 0) return 0;
+  return weight >= ENOUGH * alpha ? sum / weight : Number.NaN;
 }
 
 /** Alpha as 0…1, and colours in proportion to it, so that what can't be seen does not count. */

@@ -7,7 +7,7 @@ const PHASES = 1024;
 
 const sinc = (x: number): number => (x === 0 ? 1 : Math.sin(Math.PI * x) / (Math.PI * x));
 
-function lanczosTable(): Float64Array {
+function makeTable(): Float64Array {
   const table = new Float64Array(TAPS * (PHASES + 2));
   for (let phase = 0; phase <= PHASES + 1; phase++) {
     const t = Math.min(phase, PHASES) / PHASES;
@@ -22,7 +22,7 @@ function lanczosTable(): Float64Array {
 }
 
 /** Lanczos 3 weights of the samples at −2…3 about a place 0…1 right of sample 0, summing to 1, for each phase; made when first used. */
-let known: Float64Array | null = null;
+let lanczosTable: Float64Array | null = null;
 
 /** The weights at a place between two phases, straight between them: within 2e-6 of the exact ones. */
 function lanczosWeights(table: Float64Array, t: number, weights: Float64Array): void {
@@ -154,7 +154,7 @@ function sample(
   width: number,
   height: number
 ): void {
-  const table = (known ??= lanczosTable());
+  const table = (lanczosTable ??= makeTable());
   const across = new Float64Array(TAPS);
   const down = new Float64Array(TAPS);
   const columns = new Int32Array(TAPS);

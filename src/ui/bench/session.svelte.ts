@@ -421,7 +421,6 @@ export class Session {
     // A missing small picture is told by the page Documents itself.
     if (!this.presence.editing) return;
     await renewThumbnail(this.library, this.snapshot()).catch(() => undefined);
-    tabs.tell(this.stored.id);
   }
 
   async close(): Promise<void> {

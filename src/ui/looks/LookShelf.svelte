@@ -146,8 +146,7 @@
       }}
     />
     <span class="told" role="status">
-      {#if shelf.problem}<span class="warn">{shelf.problem}</span>
-      {:else if told}{told}
+      {#if told}{told}
         {#if undo}<button
             class="tool raised"
             onclick={() => {
@@ -163,6 +162,17 @@
       onclick={() => (shelf.open = false)}><Close size={16} /></button
     >
   </div>
+  {#if shelf.problem}
+    <div class="problem" role="alert">
+      <span class="warn">{shelf.problem}</span>
+      <button
+        class="tool"
+        aria-label="Dismiss what went wrong"
+        title="Dismiss"
+        onclick={() => (shelf.problem = '')}><Close size={16} /></button
+      >
+    </div>
+  {/if}
   <div class="row">
     {#each shelf.found as one (one.id)}
       <LookCard
@@ -217,6 +227,25 @@
     font-size: 12px;
     text-overflow: ellipsis;
     white-space: nowrap;
+  }
+  /* However long it is, it can be read to its end. */
+  .problem {
+    display: flex;
+    overflow-y: auto;
+    gap: 6px;
+    align-items: flex-start;
+    max-height: 76px;
+    padding: 0 12px 6px;
+    font-size: 12px;
+  }
+  .problem span {
+    flex: 1;
+    padding-top: 4px;
+    line-height: 1.4;
+    overflow-wrap: anywhere;
+  }
+  .problem .tool {
+    flex: none;
   }
   .row {
     display: flex;

@@ -23,6 +23,7 @@ import { newId } from '../bench/names';
 import type { Session } from '../bench/session.svelte';
 import { ranked } from '../path/search';
 import { openLibrary, openTable, tabs, takeTable } from '../services';
+import { leftOut } from '../some-of';
 
 /** A look on the shelf. */
 export interface ShelfLook extends Pick<StoredLook, 'id' | 'look' | 'files'> {
@@ -256,12 +257,12 @@ export class Shelf {
   /** Takes looks and tables from files. What can't be read is told, the rest is taken. @returns what was taken, in words */
   async take(files: readonly File[]): Promise<string> {
     const reading = pLimit(AT_ONCE);
-    const wrong: string[] = [];
+    const wrong: { name: string; why: string }[] = [];
     const read = async (file: File): Promise<Pick<StoredLook, 'look' | 'files'>[]> => {
       try {
         return await this.looksIn(file);
       } catch (error) {
-        wrong.push(`“${file.name}”: ${(error as Error).message}`);
+        wrong.push({ name: file.name, why: (error as Error).message });
         return [];
       }
     };
@@ -270,8 +271,7 @@ export class Shelf {
       const fresh = await this.keep(all);
       return { fresh, known: all.length - fresh };
     });
-    this.problem =
-      wrong.length > 3 ? `${wrong.slice(0, 3).join(' ')} And ${wrong.length - 3} more.` : wrong.join(' ');
+    this.problem = leftOut(wrong, ['was not taken.', 'were not taken.']).join(' ');
     const told = found.fresh === 1 ? '1 look was taken' : `${found.fresh} looks were taken`;
     return found.known > 0
       ? `${told}; ${found.known} ${found.known === 1 ? 'was' : 'were'} there already.`

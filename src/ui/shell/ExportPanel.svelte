@@ -100,7 +100,7 @@
   const planes = $derived(chosenPlanes ?? (greys.value ? '1' : '3'));
 
   const frameOf = (hash: string): Frame | undefined => session.pictures.open(hash)?.frame;
-  const telling = $derived(toldAlong({ ...chosen, told: toldOf(session.cursor.source, frameOf) }));
+  const telling = $derived(toldAlong({ ...chosen, told: toldOf(session.cursor.source, frameOf) }, shape));
 
   async function run(): Promise<void> {
     running = new AbortController();

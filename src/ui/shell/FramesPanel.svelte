@@ -170,7 +170,8 @@
       {#if doing}{doing}{:else if copied?.done}<span>The table is on the clipboard.</span
         >{:else if copied}<span class="warn"
           >The browser did not let the table onto the clipboard. Save it as CSV instead.</span
-        >{:else if rows.length}{rows.length} rows. Values are those of the frames at full size, before any step.{/if}
+        >{:else if rows.length}{rows.length === 1 ? '1 row' : `${rows.length} rows`}. Values are those of the
+        frames at full size, before any step.{/if}
     {/key}
   </p>
 </Modal>
