@@ -150,8 +150,14 @@ test('looks are tried on, marked, renamed, deleted and brought back; put on seve
     .getByRole('alert')
     .filter({ hasText: '“broken.look.json” was not taken. This is not JSON' });
   await expect(wrong).toBeVisible();
-  await wrong.getByRole('button', { name: 'Dismiss' }).click();
+  // By keyboard: what had the focus before has it again.
+  const before = page.getByRole('button', { name: 'Close the looks' });
+  await before.focus();
+  await page.keyboard.press('Tab');
+  await expect(wrong.getByRole('button', { name: 'Close notification' })).toBeFocused();
+  await page.keyboard.press('Enter');
   await expect(wrong).toHaveCount(0);
+  await expect(before).toBeFocused();
   await expect(cards(page)).toHaveCount(13);
 });
 

@@ -8,6 +8,7 @@ import { spaceOf } from '../core/colour/output';
 import { isOwn, type OutputSpace } from '../core/colour/own';
 import { spaceProfile } from '../core/files/srgb-profile';
 import { historyOf, type PictureSource } from '../core/document';
+import { atFullSize } from '../core/path/smaller';
 import { sharedSamples, type Frame, type Samples, type SampleType } from '../core/raster/frame';
 import { TILE } from '../core/raster/raster';
 import type { Pool } from './pool';
@@ -118,14 +119,12 @@ export async function exportPicture(
   const encoding = exportEncoding(shape.encoding, settings);
   const size = exportSize({ width, height }, settings.longerSide);
   const resized = size.width !== width || size.height !== height;
-  // What is made smaller is rounded once. Where samples are missing, or are no light that is known, it is written after that.
-  const later = resized && (mayMiss || isOwn(space));
-  const computed = later ? 'f32' : resized && depth === 'u8' ? 'u16' : depth;
-  const samples = sharedSamples(computed, width * height * finishedChannels({ alpha, grey }));
   const keepMissing = written.keepsMissing;
   const quantizing = { keepRange, keepMissing, grey, encoding, space, dither };
-  const beyond = space !== 'srgb' || (keepRange && depth === 'f32');
-  const computing = later ? { keepRange: beyond, keepMissing: true, grey, encoding } : quantizing;
+  // The average of samples that are missing, or are no light that is known, is no average of what the file holds.
+  const smaller = resized ? { ...size, depth, quantizing, ofFloats: mayMiss || isOwn(space) } : null;
+  const full = smaller ? atFullSize(smaller) : { depth, quantizing };
+  const samples = sharedSamples(full.depth, width * height * finishedChannels({ alpha, grey }));
   const tiles: Promise<{ readonly grey: boolean }>[] = [];
   const stopped = new AbortController();
   const ended = signal ? AbortSignal.any([signal, stopped.signal]) : stopped.signal;
@@ -134,7 +133,7 @@ export async function exportPicture(
   for (let y = 0; y < height; y += TILE) {
     for (let x = 0; x < width; x += BAND) {
       const rect = { x, y, width: Math.min(BAND, width - x), height: Math.min(TILE, height - y) };
-      const ask = { ...source, rect, samples, width, quantizing: computing };
+      const ask = { ...source, rect, samples, width, quantizing: full.quantizing };
       const tile = pool.run('render', ask, { priority: PRIORITY, signal: ended });
       tiles.push(
         tile.finally(() => onProgress({ doing: 'computing', part: (COMPUTING_SHARE * ++done) / count }))
@@ -162,13 +161,12 @@ export async function exportPicture(
   const image = {
     ...{ width, height, alpha: alpha && !onePlane, grey: onePlane, encoding, profile, metadata },
     compression: settings.compression,
-    samples: onePlane && !grey ? await firstOfThree(samples, computed, signal) : samples
+    samples: onePlane && !grey ? await firstOfThree(samples, full.depth, signal) : samples
   };
-  if (written.parts && !resized)
+  if (written.parts && !smaller)
     return new Blob(await inParts(pool, written, written.parts, image, writing, signal), {
       type: written.mime
     });
-  const smaller = resized ? { ...size, depth, quantizing, later } : null;
   const ask = { ...image, format, smaller, space, quality, notes };
   // A worker of its own costs more than what is small, and gives back what the large takes.
   const bytes =

@@ -147,7 +147,7 @@ describe('missing samples', () => {
 });
 
 it('alpha weighs what is there', async () => {
-  // Every other column can't be seen, and of the others every other one is of another colour.
+  // Every other column can't be seen: it takes no part in the colour.
   const data = Buffer.from(
     Array.from({ length: SIZE * SIZE }, (_, i) => (i % 2 ? [255, 255, 255, 0] : [120, 60, 30, 255])).flat()
   );

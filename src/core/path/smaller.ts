@@ -7,28 +7,39 @@ import type { Raster } from '../raster/raster';
 import { resample } from '../raster/resample';
 import { narrowed, quantize, type Quantizing } from './quantize';
 
-/** What an image is to become. */
-export interface Smaller {
-  readonly width: number;
-  readonly height: number;
+/** How samples are written, and as what. */
+interface Written {
   readonly depth: SampleType;
-  /** How its samples are written, or have been. */
   readonly quantizing: Quantizing;
-  /** They have not been: they are floats of sRGB still, since their average needs what the file can’t hold, and are written once they have their size. */
-  readonly later: boolean;
 }
 
-/** Samples of a finished image in another size: averaged as light, then rounded once. */
+/** What an image is to become. */
+export interface Smaller extends Written {
+  readonly width: number;
+  readonly height: number;
+  /** Its average needs what the file can’t hold: it is made of floats of sRGB, which are written once they have its size. */
+  readonly ofFloats: boolean;
+}
+
+/** How an image is written at full size that is made smaller after that: what is rounded is rounded once. */
+export function atFullSize({ depth, quantizing, ofFloats }: Smaller): Written {
+  if (!ofFloats) return { depth: depth === 'u8' ? 'u16' : depth, quantizing };
+  const { keepRange = false, grey, encoding, space = 'srgb' } = quantizing;
+  const beyond = space !== 'srgb' || (keepRange && depth === 'f32');
+  return { depth: 'f32', quantizing: { keepRange: beyond, keepMissing: true, grey, encoding } };
+}
+
+/** Samples of an image that was written so, in its size: averaged as light, then rounded once. */
 export function madeSmaller(image: FinishedImage, to: Smaller): Samples {
   const { width, height, alpha, grey, encoding = 'coded', samples } = image;
   const { dither = false, space = 'srgb' } = to.quantizing;
   const channels = finishedChannels({ alpha, grey });
-  const coding = codingOf(to.later || isOwn(space) ? 'srgb' : space, encoding);
+  const coding = codingOf(to.ofFloats || isOwn(space) ? 'srgb' : space, encoding);
   const made = resample(samples, width, height, channels, to.width, to.height, {
-    alpha: alpha && !grey,
+    alpha,
     coding
   });
-  if (to.later) return written(made as Float32Array, channels, encoding, to);
+  if (to.ofFloats) return written(made as Float32Array, channels, encoding, to);
   const isRounded = made instanceof Uint16Array && to.depth === 'u8';
   return isRounded ? narrowed(made, to.width, channels, dither) : made;
 }

@@ -7,6 +7,7 @@
   import { saveFile } from '../shell/save-file';
   import Amount from '../work-pane/Amount.svelte';
   import Dialog from '../shell/Dialog.svelte';
+  import Notice from '../shell/Notice.svelte';
   import LookCard from './LookCard.svelte';
   import PutOnPictures from './PutOnPictures.svelte';
   import type { ShelfLook } from './shelf.svelte';
@@ -163,14 +164,8 @@
     >
   </div>
   {#if shelf.problem}
-    <div class="problem" role="alert">
-      <span class="warn">{shelf.problem}</span>
-      <button
-        class="tool"
-        aria-label="Dismiss what went wrong"
-        title="Dismiss"
-        onclick={() => (shelf.problem = '')}><Close size={16} /></button
-      >
+    <div class="problem">
+      <Notice kind="error" title="Not done." text={shelf.problem} onclose={() => (shelf.problem = '')} />
     </div>
   {/if}
   <div class="row">
@@ -230,22 +225,13 @@
   }
   /* However long it is, it can be read to its end. */
   .problem {
-    display: flex;
     overflow-y: auto;
-    gap: 6px;
-    align-items: flex-start;
-    max-height: 76px;
-    padding: 0 12px 6px;
-    font-size: 12px;
-  }
-  .problem span {
-    flex: 1;
-    padding-top: 4px;
-    line-height: 1.4;
+    max-height: 96px;
     overflow-wrap: anywhere;
   }
-  .problem .tool {
-    flex: none;
+  .problem :global(.bx--inline-notification) {
+    max-width: none;
+    margin: 0;
   }
   .row {
     display: flex;

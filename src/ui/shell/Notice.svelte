@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { tick } from 'svelte';
   import { InlineNotification, NotificationActionButton } from 'carbon-components-svelte';
 
   interface Props {
@@ -10,23 +11,42 @@
     onclose?: () => void;
   }
   let { kind, title, text, action, onclose }: Props = $props();
+
+  let host: HTMLElement;
+  /** What had the focus before this: it has it again once this is closed. */
+  let before: EventTarget | null = null;
+
+  function close(): void {
+    onclose?.();
+    void tick().then(() => {
+      if (before instanceof HTMLElement && before.isConnected) before.focus();
+    });
+  }
 </script>
 
-{#if action}
-  <InlineNotification
-    lowContrast
-    {kind}
-    hideCloseButton={!onclose}
-    {title}
-    subtitle={text}
-    on:close={() => onclose?.()}
-  >
-    <svelte:fragment slot="actions">
-      <NotificationActionButton disabled={action.disabled ?? false} on:click={() => action.run()}
-        >{action.title}</NotificationActionButton
-      >
-    </svelte:fragment>
-  </InlineNotification>
-{:else}
-  <InlineNotification lowContrast {kind} {title} subtitle={text} on:close={() => onclose?.()} />
-{/if}
+<div
+  bind:this={host}
+  role="presentation"
+  onfocusin={({ relatedTarget: from }) => {
+    if (!(from instanceof Node && host.contains(from))) before = from;
+  }}
+>
+  {#if action}
+    <InlineNotification
+      lowContrast
+      {kind}
+      hideCloseButton={!onclose}
+      {title}
+      subtitle={text}
+      on:close={close}
+    >
+      <svelte:fragment slot="actions">
+        <NotificationActionButton disabled={action.disabled ?? false} on:click={() => action.run()}
+          >{action.title}</NotificationActionButton
+        >
+      </svelte:fragment>
+    </InlineNotification>
+  {:else}
+    <InlineNotification lowContrast {kind} {title} subtitle={text} on:close={close} />
+  {/if}
+</div>

@@ -303,6 +303,42 @@ describe('the tiles of a view', () => {
     vi.useRealTimers();
   });
 
+  it('of changes that were seen later than expected are seen roughly, until they are much quicker or the view is moved', async () => {
+    vi.useFakeTimers({ toFake: ['performance'] });
+    const view = new TileView(1, vi.fn(), vi.fn(), 0, vi.fn());
+    let weight = 0.7;
+    /** The level from which the next change is asked first, in four tiles that take so long; they are seen so much after the two workers are ready. */
+    const level = async (took: number[], lag = 15, placement = middle): Promise<number> => {
+      asked.length = 0;
+      view.show(shown((weight += 0.001)), placement, square);
+      const first = asked[0].ask.level;
+      if (first > 0) for (const tile of asked.splice(0)) await tile.answer(1);
+      view.draw(context);
+      vi.advanceTimersByTime(took.reduce((sum, time) => sum + time / 2, 0) + lag);
+      for (const [i, tile] of asked.entries()) await tile.answer(took[i]);
+      view.draw(context);
+      return first;
+    };
+    // One tile of four is cheaper than the others: 51 ms are expected, and they are seen after 54.
+    const almost = [18, 20, 20, 20];
+    for (let i = 0; i < 4; i++) expect(await level(almost)).toBe(0);
+    // Something else held one up; then they are seen after 69.
+    const late = [18, 30, 30, 30];
+    expect(await level(almost, 200)).toBe(0);
+    expect(await level(late)).toBe(0);
+    for (let i = 0; i < 4; i++) expect(await level(late)).toBe(1);
+    // 39 ms are more than three quarters of those 51, 37 are not.
+    for (let i = 0; i < 3; i++) expect(await level([12, 12, 12, 12])).toBe(1);
+    expect(await level([11, 11, 11, 11])).toBe(1);
+    expect(await level(late)).toBe(0);
+    // Elsewhere it is not known.
+    const elsewhere = { ...middle, x: 1010 };
+    expect(await level(late, 15, elsewhere)).toBe(0);
+    expect(await level(late, 15, elsewhere)).toBe(1);
+    view.close();
+    vi.useRealTimers();
+  });
+
   it('come sharp where rough ones fail', async () => {
     vi.useFakeTimers({ toFake: ['performance'] });
     const told = vi.fn();

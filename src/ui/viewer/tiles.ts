@@ -28,11 +28,11 @@ const sameSize = (a: Size, b: Size): boolean => a.width === b.width && a.height 
 /** For so long, in ms, a change waits for the one before it to be computed, so that a hand that never rests sees its way. */
 const ROUND = 300;
 
-/** Where the sharp tiles of a view take longer than this to stand, in ms, its next change is shown from a smaller level first. */
+/** Where the sharp tiles of a view are likely to take longer than this to stand, in ms, its next change is shown from a smaller level first. */
 const SLOW = 60;
 
-/** … and those after it too, until they take less than this: shown now so and now so, a change is late each time. */
-const QUICK = 45;
+/** … and those after it too, until they take less than this part of it: shown now so and now so, a change is late each time. */
+const QUICK = 3 / 4;
 
 /** So much of that, in ms, is the page's own, which shares its cores with the workers, as long as it is not known. */
 const BESIDE = 15;
@@ -86,6 +86,10 @@ export class TileView {
   private readonly lags: number[] = [];
   /** Whether a change is shown roughly first. */
   private isRough = false;
+  /** From how many ms on it is: fewer where, with fewer expected, a change of this view was seen later than that. */
+  private slow = SLOW;
+  /** What was expected of the change that is shown sharply at once, in ms; not a number where it was not chosen by that. */
+  private chosenBy = Number.NaN;
   /** Since when the sharp tiles are computed, and how long they kept the workers busy, in ms; not a number where some were there or asked for before. */
   private sharpSince = 0;
   private computed = 0;
@@ -132,6 +136,7 @@ export class TileView {
     }
     const other = shown.head.key !== this.shown?.head.key || !sameSize(shown.geometry, this.shown.geometry);
     if (other) this.mosaic.clear();
+    if (other || moved) this.slow = SLOW;
     const since =
       content !== this.content || placement.zoom !== this.placement.zoom ? performance.now() : this.since;
     this.placement = placement;
@@ -242,7 +247,11 @@ export class TileView {
   }
 
   private chooseWay(): void {
-    if (this.isChange) this.isRough = this.expected() + this.beside > (this.isRough ? QUICK : SLOW);
+    this.chosenBy = Number.NaN;
+    if (!this.isChange) return;
+    const expected = this.expected() + this.beside;
+    this.isRough = expected >= this.slow * (this.isRough ? QUICK : 1);
+    if (!this.isRough && this.costs.length > 0) this.chosenBy = expected;
   }
 
   /** By how many levels what is seen first is smaller than what is wanted: each has a quarter of the samples. */
@@ -357,15 +366,17 @@ export class TileView {
     if (this.settled) return;
     const sharp = this.stands(this.wanted);
     const now = performance.now();
+    const lag = now - this.sharpSince - this.computed;
     if (!this.seen && (sharp || (this.rough.length > 0 && this.stands(this.rough)))) {
       this.seen = true;
       setAwaited(this, false);
-      this.onSeen?.(now - this.since);
+      const took = now - this.since;
+      if (took > SLOW && lag < HELD_UP && this.chosenBy < this.slow) this.slow = this.chosenBy;
+      this.onSeen?.(took);
     }
     if (this.seen) this.askSharp();
     if (!sharp) return;
     this.settled = true;
-    const lag = now - this.sharpSince - this.computed;
     if (lag < HELD_UP) note(this.lags, Math.max(0, lag));
     this.onBusy(false);
     this.onSettled(now - this.since);
