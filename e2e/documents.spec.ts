@@ -42,6 +42,43 @@ test('documents are opened, renamed, duplicated, deleted and brought back', asyn
   await expect(cards).toHaveCount(3);
 });
 
+test('what is deleted by keyboard gives the focus to the row in its place', async ({ page }) => {
+  await page.goto('/');
+  const names = ['first', 'second', 'third'];
+  const files = await Promise.all(names.map((name) => plainFile(name)));
+  await page.getByLabel('Pictures or Kromba documents').setInputFiles(files);
+  const menu = (name: string): Locator => page.getByRole('button', { name: `What to do with ${name}` });
+  const remove = async (name: string): Promise<void> => {
+    await menu(name).press('Enter');
+    await page.getByRole('menuitem', { name: 'Delete' }).press('Enter');
+  };
+  await expect(menu('third')).toBeVisible();
+  await remove('second');
+  await expect(menu('third')).toBeFocused();
+  await remove('third');
+  await expect(menu('first')).toBeFocused();
+  // The last of all: what follows the list, which is the list of what is deleted.
+  await remove('first');
+  const deleted = page.getByText('Deleted 3');
+  await expect(page.locator('summary')).toBeFocused();
+  await page.keyboard.press('Enter');
+  const rows = page.getByRole('list', { name: 'Deleted documents' }).getByRole('listitem');
+  await expect(deleted).toBeVisible();
+  const end = async (row: Locator): Promise<void> => {
+    await row.getByRole('button', { name: 'Delete for good' }).press('Enter');
+    await page.getByRole('dialog').getByRole('button', { name: 'Delete for good' }).press('Enter');
+  };
+  await end(rows.first());
+  await expect(rows).toHaveCount(2);
+  await expect(rows.first().getByRole('button', { name: 'Delete for good' })).toBeFocused();
+  await end(rows.last());
+  await expect(rows).toHaveCount(1);
+  await expect(rows.first().getByRole('button', { name: 'Delete for good' })).toBeFocused();
+  await rows.first().getByRole('button', { name: 'Put back' }).press('Enter');
+  await expect(rows).toHaveCount(0);
+  await expect(page.locator('main :focus')).toHaveCount(1);
+});
+
 test('a document goes out as a bundle and comes back the same', async ({ page }, info) => {
   await page.goto('/');
   const input = page.getByLabel('Pictures or Kromba documents');
@@ -71,6 +108,66 @@ const isNear = (card: Locator, colour: readonly number[]): Promise<boolean> =>
     const { data } = canvas.getContext('2d')!.getImageData(canvas.width / 2, canvas.height / 2, 1, 1);
     return colour.every((v, c) => Math.abs(v - data[c]) < 6);
   }, colour);
+
+test('what is done to a document that is just being left, or that another tab lets go, is done', async ({
+  page
+}) => {
+  // Leaving takes as long as its small picture.
+  await page.addInitScript(() => {
+    const { postMessage } = Worker.prototype;
+    interface Message {
+      readonly job?: { readonly kind: string };
+      readonly messages?: readonly Message[];
+    }
+    Worker.prototype.postMessage = function (this: Worker, message: Message, ...given: unknown[]) {
+      const isThumbnail = (message.messages ?? [message]).some(({ job }) => job?.kind === 'thumbnail');
+      const late = isThumbnail && localStorage.getItem('late');
+      const post = (): void => Reflect.apply(postMessage, this, [message, ...given]);
+      if (late) setTimeout(post, 7000);
+      else post();
+    };
+  });
+  await page.goto('/');
+  await page.getByLabel('Pictures or Kromba documents').setInputFiles(await plainFile('tile'));
+  await page.waitForURL('**/work/**');
+  const id = page.url().split('/').at(-1)!;
+  await settled(page);
+  await begin(page, 'False colour');
+  await settled(page);
+  await page.evaluate(() => localStorage.setItem('late', 'yes'));
+  await page.getByRole('link', { name: 'Kromba' }).click();
+  const choose = async (item: string): Promise<void> => {
+    await page
+      .locator('.documents')
+      .getByRole('button', { name: /^What to do with/ })
+      .click();
+    await page.getByRole('menuitem', { name: item }).click();
+  };
+  const exported = async (): Promise<void> => {
+    const download = page.waitForEvent('download', { timeout: 4500 });
+    await choose('Export document');
+    await download;
+  };
+  await exported();
+  await choose('Rename');
+  await page.getByLabel('Name of the document').fill('tile that was left');
+  await page.keyboard.press('Enter');
+  await expect(page.locator('.documents b')).toHaveText('tile that was left', { timeout: 4500 });
+  await page.evaluate(() => localStorage.removeItem('late'));
+
+  // One that is closed before it answers.
+  const other = await page.context().newPage();
+  await other.goto('/');
+  const held = (): Promise<unknown> =>
+    page.evaluate(async () => (await navigator.locks.query()).held?.map(({ name }) => name));
+  await expect.poll(held).not.toContain(`kromba-document-${id}`);
+  await other.evaluate((name) => {
+    void navigator.locks.request(name, () => new Promise((letGo) => setTimeout(letGo, 2500)));
+  }, `kromba-document-${id}`);
+  await expect.poll(held).toContain(`kromba-document-${id}`);
+  await exported();
+  await expect(page.getByRole('alert')).toHaveCount(0);
+});
 
 test('a document that is left at once is saved, and the page shows it as it was left', async ({ page }) => {
   await page.goto('/');

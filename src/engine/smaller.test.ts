@@ -5,9 +5,9 @@ import type { OwnSpace } from '../core/colour/own';
 import type { SpaceId } from '../core/colour/output';
 import { decodeImage } from '../core/files';
 import { headOf } from '../core/heads';
-import type { Frame, Samples } from '../core/raster/frame';
+import { buildPyramid, sharedSamples, type Frame, type Samples } from '../core/raster/frame';
 import { floatFrame, greyFrame } from '../core/testing';
-import { exportPicture, type ExportSettings } from './export';
+import { exportPicture, type ExportProgress, type ExportSettings } from './export';
 import { nodePool } from './node/pool';
 import { provideNodeWasm } from './node/wasm';
 import type { Pool } from './pool';
@@ -28,15 +28,18 @@ afterAll(() => pool.close());
 /** The samples of the file, as shares of its largest, and its channels. */
 async function exported(
   frame: Frame,
-  settings: ExportSettings
+  settings: ExportSettings,
+  onProgress?: (progress: ExportProgress) => void,
+  signal?: AbortSignal
 ): Promise<{ channels: number; at: (x: number, y: number) => readonly number[] }> {
   pool.register('f', frame);
   const { width, height, alpha, encoding } = frame;
   const shape = { width, height, alpha, encoding, mayMiss: frame.missing > 0 };
   const picture = { head: headOf('f', encoding), steps: [], pins: [] };
-  const file = await exportPicture(pool, shape, picture, settings);
+  const file = await exportPicture(pool, shape, picture, settings, onProgress, signal).finally(() =>
+    pool.forget('f')
+  );
   const { samples, ...read } = await decodeImage(new Uint8Array(await file.arrayBuffer()));
-  pool.forget('f');
   const most = (of: Samples): number =>
     of instanceof Float32Array ? 1 : of instanceof Uint8Array ? 255 : 65535;
   const channels = samples.length / (read.width * read.height);
@@ -46,6 +49,16 @@ async function exported(
       Array.from({ length: channels }, (_, c) => samples[(y * read.width + x) * channels + c] / most(samples))
   };
 }
+
+/** A profile of one’s own, as a space to write in. */
+async function ownSpace(): Promise<OwnSpace> {
+  const { profile } = await pool.run('profile', { file: new Blob([paperProfile()]), name: 'Matte.icc' });
+  const { title, key, profile: bytes } = profile;
+  return { title, key, profile: bytes, intent: 'relative', blackPoint: false };
+}
+
+const flat = (colour: readonly number[]): Frame =>
+  floatFrame(SMALL, SMALL, Array.from({ length: SMALL * SMALL }, () => colour).flat());
 
 /** Black and white columns in turn. */
 const lines = greyFrame(SIZE, SIZE, (x) => x % 2);
@@ -88,18 +101,52 @@ describe('half the light of black and white lines', () => {
   });
 
   it('is by a profile of one’s own what the profile makes of that grey', async () => {
-    const { profile } = await pool.run('profile', { file: new Blob([paperProfile()]), name: 'Matte.icc' });
-    const { title, key, profile: bytes } = profile;
-    const space: OwnSpace = { title, key, profile: bytes, intent: 'relative', blackPoint: false };
-    const settings = { format: 'tiff', depth: 'u16', space } as const;
-    const flat = await exported(
-      greyFrame(SMALL, SMALL, () => 0.735357),
-      settings
-    );
+    const settings = { format: 'tiff', depth: 'u16', space: await ownSpace() } as const;
+    const whole = await exported(flat([0.735357, 0.735357, 0.735357]), settings);
     const made = await exported(lines, { ...settings, longerSide: SMALL });
     expect(made.channels).toBe(3);
     for (const x of MIDDLE)
-      made.at(x, x).forEach((v, c) => expect(Math.abs(v - flat.at(0, 0)[c])).toBeLessThan(0.003));
+      made.at(x, x).forEach((v, c) => expect(Math.abs(v - whole.at(0, 0)[c])).toBeLessThan(0.003));
+  });
+});
+
+describe('half the light of columns of two colours', () => {
+  // IEC 61966-2-1.
+  const light = (code: number): number => (code <= 0.04045 ? code / 12.92 : ((code + 0.055) / 1.055) ** 2.4);
+  const codeOf = (v: number): number => (v <= 0.0031308 ? 12.92 * v : 1.055 * v ** (1 / 2.4) - 0.055);
+  const colours = [
+    [1, 0.2, 0],
+    [0.1, 0.6, 0.9]
+  ];
+  const between = colours[0].map((a, c) => codeOf((light(a) + light(colours[1][c])) / 2));
+  const columns = floatFrame(
+    SIZE,
+    SIZE,
+    Array.from({ length: SIZE * SIZE }, (_, i) => colours[i % 2]).flat()
+  );
+
+  it.each([
+    ['srgb', 'png', 'u16'],
+    ['display-p3', 'png', 'u16'],
+    ['adobe-rgb', 'tiff', 'f32'],
+    ['rec2020', 'png', 'u16'],
+    ['prophoto', 'jpeg', 'u8']
+  ] as const)('is that of their mean: %s in %s of %s', async (space, format, depth) => {
+    const settings = { format, depth, space, quality: 100 } as const;
+    const whole = await exported(flat(between), settings);
+    const made = await exported(columns, { ...settings, longerSide: SMALL });
+    for (const x of MIDDLE)
+      made
+        .at(x, x)
+        .forEach((v, c) =>
+          expect(Math.abs(v - whole.at(3, 3)[c])).toBeLessThan(depth === 'u8' ? 0.012 : 0.002)
+        );
+  });
+
+  it('is coded where the values are light and the file is not', async () => {
+    const linear = { ...lines, encoding: 'linear' as const };
+    const made = await exported(linear, { format: 'png', depth: 'u16', longerSide: SMALL });
+    for (const x of MIDDLE) expect(Math.abs(made.at(x, x)[0] - 0.735357)).toBeLessThan(0.002);
   });
 });
 
@@ -130,6 +177,43 @@ describe('missing samples', () => {
         });
   });
 
+  it('are not taken for black by a profile of one’s own', async () => {
+    const settings = { format: 'tiff', depth: 'u16', space: await ownSpace() } as const;
+    const whole = await exported(flat(colour), settings);
+    const made = await exported(holed, { ...settings, longerSide: SMALL });
+    for (let y = 0; y < SMALL; y++)
+      for (let x = 0; x < SMALL; x++)
+        made.at(x, y).forEach((v, c) => {
+          if (x < SMALL / 2) expect(v).toBe(0);
+          else expect(Math.abs(v - whole.at(0, 0)[c])).toBeLessThan(2e-4);
+        });
+  });
+
+  it('take no part beside what is transparent', async () => {
+    const samples = sharedSamples('f32', SIZE * SIZE * 4);
+    // Every other row can’t be seen, and is of another colour.
+    for (let i = 0; i < SIZE * SIZE; i++) {
+      const [x, y] = [i % SIZE, Math.floor(i / SIZE)];
+      const what = isMissing(x, y) ? [MISSING, MISSING, MISSING] : y % 2 ? [1, 1, 1] : colour;
+      samples.set([...what, y % 2 ? 0 : 1], 4 * i);
+    }
+    const levels = buildPyramid({ width: SIZE, height: SIZE, samples }, 4);
+    const frame = { ...holed, alpha: true, levels };
+    for (const [format, depth] of [
+      ['tiff', 'f32'],
+      ['webp', 'u8']
+    ] as const) {
+      const made = await exported(frame, { format, depth, quality: 100, longerSide: SMALL });
+      for (const y of MIDDLE)
+        for (const x of [5, 6])
+          made
+            .at(x, y)
+            .forEach((v, c) =>
+              expect(Math.abs(v - [...colour, 0.5][c])).toBeLessThan(depth === 'u8' ? 0.012 : 0.004)
+            );
+    }
+  });
+
   it('leave greys in one plane, and take part in another space too', async () => {
     const grey = greyFrame(SIZE, SIZE, (x, y) => (isMissing(x, y) ? MISSING : x % 2));
     const settings = {
@@ -144,6 +228,18 @@ describe('missing samples', () => {
     expect(made.at(2, 4)[0]).toBe(0);
     expect(Math.abs(made.at(6, 2)[0] - 0.5 ** (1 / 1.8))).toBeLessThan(0.006);
   });
+});
+
+it('is given up where it is cancelled while it is made smaller, and begins anew', async () => {
+  const settings = { format: 'webp', depth: 'u8', longerSide: SMALL } as const;
+  const holed = greyFrame(SIZE, SIZE, (x) => (x < 9 ? MISSING : 0.5));
+  const stop = new AbortController();
+  const cancel = ({ doing }: ExportProgress): void => {
+    if (doing === 'writing') stop.abort(new Error('No longer wanted.'));
+  };
+  await expect(exported(holed, settings, cancel, stop.signal)).rejects.toThrow('No longer wanted.');
+  const made = await exported(holed, settings);
+  expect(Math.abs(made.at(5, 5)[0] - 0.5)).toBeLessThan(0.004);
 });
 
 it('alpha weighs what is there', async () => {

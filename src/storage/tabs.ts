@@ -150,15 +150,34 @@ export class Tabs {
     return !held.some((lock) => lock.name === documentLock(id) && lock.mode === 'exclusive');
   }
 
-  /** Does `request` to a document: by `work` under its lock where nobody holds it, else by the tab that does. */
+  /** Does `request` to a document: by `work` under its lock where nobody holds it, else by whoever does. */
   async through(id: string, request: Request, work: () => Promise<void>): Promise<void> {
     const done = await navigator.locks.request(documentLock(id), { ifAvailable: true }, async (lock) => {
       if (!lock) return false;
       await work();
       return true;
     });
-    if (!done) await this.ask(id, request);
+    if (!done) await this.askHolder(id, request, work);
     this.tell(id);
+  }
+
+  /** Lets who holds a document do `request`: this tab itself, where it is just leaving it, or another; where that one lets it go instead, `work` is done. */
+  private askHolder(id: string, request: Request, work: () => Promise<void>): Promise<void> {
+    const own = this.holders.get(id);
+    if (own) return own(request);
+    const waiting = new AbortController();
+    let isFree = false;
+    const answered = this.ask(id, request).finally(() => waiting.abort());
+    answered.catch(() => undefined);
+    return navigator.locks
+      .request(documentLock(id), { signal: waiting.signal }, () => {
+        isFree = true;
+        return work();
+      })
+      .catch((error: unknown) => {
+        if (isFree) throw error;
+        return answered;
+      });
   }
 
   /**

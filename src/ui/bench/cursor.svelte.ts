@@ -1,9 +1,12 @@
 import {
   findStep,
   frameKey,
+  groupAround,
+  insideOf,
   pinsOf,
   pinsRead,
   stepsTo,
+  wayTo,
   type KrombaDocument,
   type Picture,
   type PictureSource,
@@ -32,8 +35,37 @@ export class Cursor {
   /** The selected step; null is the head. */
   stepId = $state<string | null>(null);
   pictureId = $state('');
+  /** Steps that were selected until they were gone, and what is selected in the place of each, the last one last. */
+  private left: { readonly step: string; readonly instead: string | null }[] = [];
 
   constructor(private readonly gone: Gone) {}
+
+  select(stepId: string | null): void {
+    this.stepId = stepId;
+    this.left = [];
+  }
+
+  /**
+   * Where the path has become another than it was by undo or redo, or in another tab, and the selected step is gone: the last of those
+   * that it held, or the one before it, is selected until it is there again.
+   */
+  stay(was: readonly Step[]): void {
+    const { steps } = this.picture;
+    const isThere = (step?: { id: string }): boolean => !!step && findStep(steps, step.id) !== undefined;
+    const { stepId: id } = this;
+    if (id !== null && !isThere({ id })) {
+      const gone = findStep(was, id);
+      const inside = gone && insideOf(gone).findLast(isThere);
+      const near = inside ?? wayTo(was, id).findLast(isThere) ?? [groupAround(was, id)].find(isThere);
+      this.stepId = near?.id ?? null;
+      this.left.push({ step: id, instead: this.stepId });
+      return;
+    }
+    const last = this.left.at(-1);
+    if (!last || last.instead !== id || !isThere({ id: last.step })) return;
+    this.left.pop();
+    this.stepId = last.step;
+  }
 
   readonly picture = $derived.by<Picture>(() => {
     const { pictures } = this.gone.document;

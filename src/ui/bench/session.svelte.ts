@@ -161,6 +161,7 @@ export class Session {
     await this.openTables(stored);
     this.stored = stored;
     this.files.hashes = stored.files;
+    const { steps } = this.cursor.picture;
     this.document = stored.document;
     this.history = history;
     this.position = stored.position;
@@ -168,8 +169,7 @@ export class Session {
     this.saving.settle();
     void this.files.holdContents();
     if (!this.document.pictures.some((p) => p.id === this.cursor.pictureId)) await this.leaveMissing();
-    else if (this.cursor.stepId !== null && !this.cursor.step)
-      this.cursor.stepId = this.cursor.picture.steps.at(-1)?.id ?? null;
+    else this.cursor.stay(steps);
     await this.openBeside();
   }
 
@@ -267,7 +267,7 @@ export class Session {
   }
 
   select(stepId: string | null): void {
-    this.cursor.stepId = stepId;
+    this.cursor.select(stepId);
     this.gesture = null;
     this.scheduleSave(this.position);
   }
@@ -355,11 +355,13 @@ export class Session {
 
   private moveTo(position: number, document: KrombaDocument): void {
     this.notice = movedElsewhere(this.document, document, this.cursor.picture.id) ?? this.notice;
+    const { steps } = this.cursor.picture;
     this.document = document;
     this.position = position;
     this.gesture = null;
     this.scheduleSave(this.history.length);
     if (!this.document.pictures.some((p) => p.id === this.cursor.pictureId)) void this.leaveMissing();
+    else this.cursor.stay(steps);
     void this.openBeside();
   }
 

@@ -224,6 +224,45 @@ describe('a session', () => {
     expect(session.cursor.picture.steps[0].enabled).toBe(true);
   });
 
+  it('selects the step before one that is gone by undo, and that again when it is there again', async () => {
+    const session = await open();
+    addStep(session, 'invert');
+    addStep(session, 'curves');
+    const [, invert, curves] = session.cursor.picture.steps.map(({ id }) => id);
+    const selected = (): string | null => session.cursor.stepId;
+    expect(selected()).toBe(curves);
+    session.undo();
+    expect([selected(), session.cursor.outOf]).toEqual([invert, { after: invert }]);
+    session.undo();
+    expect(selected()).toBe('s1');
+    session.redo();
+    expect(selected()).toBe(invert);
+    session.redo();
+    expect(selected()).toBe(curves);
+    // What was chosen since stays chosen.
+    session.undo();
+    session.select('s1');
+    session.redo();
+    expect(selected()).toBe('s1');
+    // Inside a group as well; of a group that is gone, what it held.
+    session.select(invert);
+    groupSteps(session, [session.cursor.step!]);
+    session.select(invert);
+    duplicateStep(session, session.cursor.step!);
+    expect(selected()).not.toBe(invert);
+    session.undo();
+    expect(selected()).toBe(invert);
+    session.select(session.cursor.picture.steps[1].id);
+    session.undo();
+    expect(selected()).toBe(invert);
+    // Nothing stands before the first: the picture as it came.
+    session.select(null);
+    addStep(session, 'straighten');
+    expect(session.cursor.step?.op).toBe('straighten');
+    session.undo();
+    expect(selected()).toBeNull();
+  });
+
   it('says what is missing', async () => {
     const { openFrame } = await import('../services');
     vi.mocked(openFrame).mockImplementationOnce(async (_, file) => {

@@ -19,6 +19,7 @@
   import { droppedFiles } from '../shell/dropped-files';
   import DeletedList from './DeletedList.svelte';
   import DocumentCard from './DocumentCard.svelte';
+  import { keepFocus } from '../shell/keep-focus';
   import DropVeil from './DropVeil.svelte';
   import { Opening, type Problem } from './opening.svelte';
   import OpenButton from './OpenButton.svelte';
@@ -211,7 +212,7 @@
   }}
 />
 
-<main class:over>
+<main class:over {@attach keepFocus}>
   <header>
     <h1>Kromba</h1>
     <span class="quiet">Documents</span>
