@@ -3,24 +3,18 @@ import { join } from 'node:path';
 import { parseDocument } from '../src/core/document';
 import { fileFormats } from '../src/core/files';
 import { packBundle } from '../src/core/files/bundle';
-import { readCard } from '../src/core/files/fits/header';
-import { writeFits } from '../src/core/files/fits/write';
 import { skyOf } from '../src/core/measure/sky';
 import { liftFor } from '../src/core/path/lift';
 import { midtone } from '../src/core/ops/stretch';
 import { resample } from '../src/core/raster/resample';
 import { provideNodeWasm } from '../src/engine/node/wasm';
 import { smallFile, type SampleInfo } from './list';
-import { expose, type Exposed } from './sky/expose';
+import type { Exposed } from './sky/expose';
 import { finishedDocument } from './sky/finished';
-import { FRAME_HEIGHT, FRAME_WIDTH, sessionOf } from './sky/frames';
+import { FRAME_HEIGHT, FRAME_WIDTH } from './sky/frames';
+import { taken } from './sky/taken';
 
 const SMALL_WIDTH = 480;
-
-const card = (key: string, value: string | number, comment: string): string =>
-  `${key.padEnd(8)}= ${(typeof value === 'number' ? String(value) : `'${value.padEnd(8)}'`).padEnd(20)} / ${comment}`.padEnd(
-    80
-  );
 
 /** Renders the frames of a session with their truth beside them, and its small picture. */
 export async function makeFrames(
@@ -30,40 +24,17 @@ export async function makeFrames(
 ): Promise<void> {
   provideNodeWasm();
   mkdirSync(folder, { recursive: true });
-  const { object, date, exposures } = sessionOf(id);
-  const [width, height] = [FRAME_WIDTH, FRAME_HEIGHT];
-  const written: Blob[] = [];
-  const found: Exposed[] = exposures.map((exposing, i) => {
-    const exposed = expose(exposing, width, height);
-    const cards = [
-      card('OBJECT', object, 'what is seen'),
-      card('FILTER', exposing.filter, ''),
-      card('EXPTIME', exposing.seconds, 'seconds in all'),
-      card('DATE-OBS', date, 'when it was begun'),
-      card('TELESCOP', 'Skerry Hill 300 mm', ''),
-      card('OBSERVER', 'Skerry Kiln', '')
-    ];
-    // A card that can't be read back is a mistake of this script.
-    if (cards.some((text) => readCard(text).value === null)) throw new Error('a card makes no sense');
-    const image = {
-      width,
-      height,
-      alpha: false,
-      grey: true,
-      encoding: 'linear' as const,
-      samples: exposed.samples
-    };
-    const bytes = writeFits(image, { cards });
-    writeFileSync(join(folder, files[i]), bytes);
-    written.push(new Blob([new Uint8Array(bytes)]));
-    return exposed;
+  const found = taken(id);
+  const written = found.map(({ file }, i) => {
+    writeFileSync(join(folder, files[i]), file);
+    return new Blob([new Uint8Array(file)]);
   });
   const document = parseDocument(finishedDocument(id));
   const frames = new Map(document.frames.map((frame, i) => [frame.id, written[i]]));
   const bundle = await packBundle({ document, files: frames });
   writeFileSync(join(folder, `${id}-finished.kromba`), new Uint8Array(await bundle.arrayBuffer()));
   writeFileSync(join(folder, `${id}.truth.json`), JSON.stringify(found.map(({ truth }) => truth)));
-  await small(found, width, height, join(folder, smallFile({ id: sample.id })));
+  await small(found, FRAME_WIDTH, FRAME_HEIGHT, join(folder, smallFile({ id: sample.id })));
 }
 
 /** A small JPEG as the eye sees it lifted: of three lines the usual colours of each, of broad bands their own. */

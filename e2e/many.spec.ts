@@ -15,7 +15,7 @@ const BROKEN = 6;
 /** Copies of a sample, each a little otherwise, one of them cut off. */
 async function copies(folder: string, count: number): Promise<string[]> {
   await mkdir(folder, { recursive: true });
-  const image = sharp('demo/samples/jug-under-lamps.png').resize(540);
+  const image = sharp('demo/samples/jug-under-lamps.png').resize(320);
   return Promise.all(
     Array.from({ length: count }, async (_, i) => {
       const jpeg = await image

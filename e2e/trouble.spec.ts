@@ -83,13 +83,15 @@ async function spoilt(page: Page): Promise<(how: 'hangs' | 'fails' | 'throws' | 
     const answer = await route.fetch();
     const body = `${await answer.text()}
       ;{ let how = '';
+         const asleep = new Int32Array(new WebAssembly.Memory({ initial: 1, maximum: 1, shared: true }).buffer);
          new BroadcastChannel('spoil').onmessage = ({ data }) => { how = data; };
          const take = self.onmessage;
          const jobs = (m) => m.type === 'job' ? [m] : m.type === 'together' ? m.messages.flatMap(jobs) : [];
          self.onmessage = (event) => {
            const tiles = jobs(event.data).filter(({ job }) => job.kind === 'tile');
            if (how && tiles.length > 0) {
-             if (how === 'hangs') for (;;);
+             // An endless loop, which leaves the machine to the others.
+             if (how === 'hangs') for (;;) Atomics.wait(asleep, 0, 0, 50);
              if (how === 'throws') throw new Error('spoilt');
              for (const { number } of tiles)
                self.postMessage({ type: 'failure', number, error: { name: 'RangeError', message: 'spoilt' } });

@@ -10,7 +10,6 @@ import {
   median,
   onScreen,
   openPart,
-  openSample,
   reading,
   setAmount,
   setOn,
@@ -18,12 +17,10 @@ import {
   test,
   type Pixels
 } from './bench-page';
-import { asFits, corners, HEIGHT, spread, truthsOf, WIDTH } from './deep-sky';
+import { asFits, corners, openFrames, SIZE, spread } from './deep-sky';
 
 /** What looks at whole pictures, or computes them, takes a while where the machine is slow. */
 const LONG = { timeout: 200_000 };
-const truths = truthsOf('lantern');
-
 /** Sharpens a frame by the spread of its own stars. @param watched its rounds are looked at from the first, and stopped */
 async function sharpen(page: Page, watched: boolean): Promise<void> {
   await addStep(page, 'Sharpen by the point-spread');
@@ -52,7 +49,7 @@ test('Lantern, from its frames to three versions: cleaned, sharpened, put togeth
   page
 }) => {
   test.setTimeout(1_200_000);
-  await openSample(page, 'Lantern', '');
+  const truths = await openFrames(page, 'lantern');
   const tabs = page.getByRole('group', { name: 'Pictures' });
   await expect(tabs.getByRole('listitem')).toHaveText(['S', 'H', 'O']);
   await expect(page.getByText('lantern-s.fits', { exact: true })).toBeVisible();
@@ -143,15 +140,15 @@ test('Lantern, from its frames to three versions: cleaned, sharpened, put togeth
   const levels = corners(samples);
   const noises = [0, 1, 2].map((c) => {
     const plane = Float32Array.from(
-      { length: 150 * 150 },
-      (_, i) => samples[3 * ((20 + Math.floor(i / 150)) * WIDTH + 20 + (i % 150)) + c]
+      { length: 75 * 75 },
+      (_, i) => samples[3 * ((20 + Math.floor(i / 75)) * SIZE.width + 20 + (i % 75)) + c]
     );
     return skyOf(plane).sigma;
   });
-  // Neutral within 0.2 σ of each channel's own noise, over the corners together.
+  // Neutral within a quarter of σ of each channel's own noise, over the corners together: on the whole sample it is 0.15.
   const mean = [0, 1, 2].map((c) => levels.reduce((sum, level) => sum + level[c], 0) / levels.length);
   const neutral = Math.min(...mean);
-  mean.forEach((v, c) => expect(Math.abs(v - neutral) / noises[c]).toBeLessThan(0.2));
+  mean.forEach((v, c) => expect(Math.abs(v - neutral) / noises[c]).toBeLessThan(0.25));
 
   // A mask on the dark picture sees it stretched, its sky at a fifth; as it is it would hold next to nothing.
   await openPart(page, 'Where');
@@ -175,7 +172,7 @@ test('Lantern, from its frames to three versions: cleaned, sharpened, put togeth
   await addStep(page, 'Stars apart');
   const told = page.getByRole('region', { name: 'Work' }).getByText(/^[\d,]+ stars/);
   await expect(told).toBeVisible(LONG);
-  expect(Number((await told.innerText()).replace(/\D/g, ''))).toBeGreaterThan(1500);
+  expect(Number((await told.innerText()).replace(/\D/g, ''))).toBeGreaterThan(375);
   const closeWhere = (): Promise<void> =>
     page
       .getByRole('toolbar', { name: 'Parts of the step' })
@@ -184,13 +181,13 @@ test('Lantern, from its frames to three versions: cleaned, sharpened, put togeth
   await openPart(page, 'Where');
   await addTerm(page, 'Ramp');
   await page.getByRole('radio', { name: 'round', exact: true }).click();
-  const knot = { x: 1733, y: 1253 };
+  const knot = { x: 866, y: 626 };
   for (const [handle, x, y] of [
     ['Full end of the ramp', knot.x, knot.y],
-    ['Empty end of the ramp', knot.x + 200, knot.y]
+    ['Empty end of the ramp', knot.x + 100, knot.y]
   ] as const) {
     const from = (await page.getByRole('button', { name: handle }).boundingBox())!;
-    const to = await onScreen(page, x, y);
+    const to = await onScreen(page, x, y, SIZE.width, SIZE.height);
     await page.mouse.move(from.x + from.width / 2, from.y + from.height / 2);
     await page.mouse.down();
     await page.mouse.move(to.x, to.y, { steps: 5 });
@@ -201,7 +198,7 @@ test('Lantern, from its frames to three versions: cleaned, sharpened, put togeth
   await expect.poll(async () => (await coverage()) > 98 && (await coverage()) < 99.6, LONG).toBe(true);
   await closeWhere();
   await settled(page, LONG.timeout);
-  const inKnot = await onScreen(page, knot.x, knot.y);
+  const inKnot = await onScreen(page, knot.x, knot.y, SIZE.width, SIZE.height);
   await page.mouse.move(inKnot.x, inKnot.y);
   await expect(async () => expect(await reading(page, 'out')).toEqual(await reading(page, 'in'))).toPass(
     LONG
@@ -286,15 +283,19 @@ test('Lantern, from its frames to three versions: cleaned, sharpened, put togeth
 
   // By the maker's places, the brightest stars stand in the first file, fainter in the second, and in the third not at all.
   expect([whole, half, none].map(({ width, height }) => [width, height])).toEqual(
-    Array(3).fill([WIDTH, HEIGHT])
+    Array(3).fill([SIZE.width, SIZE.height])
   );
-  const places = [...sessionOf('lantern').exposures[1].stars]
+  const places = [...sessionOf('lantern', SIZE.width, SIZE.height).exposures[1].stars]
     .filter(
       ({ x, y }) =>
-        x > 60 && y > 60 && x < WIDTH - 60 && y < HEIGHT - 60 && Math.hypot(x - knot.x, y - knot.y) > 260
+        x > 60 &&
+        y > 60 &&
+        x < SIZE.width - 60 &&
+        y < SIZE.height - 60 &&
+        Math.hypot(x - knot.x, y - knot.y) > 130
     )
     .sort((a, b) => b.flux - a.flux)
-    .slice(0, 60);
+    .slice(0, 40);
   const rises = (of: Pixels): number[] =>
     places.map((star) => {
       const [x, y] = [star.x, star.y].map(Math.round);
@@ -311,8 +312,8 @@ test('Lantern, from its frames to three versions: cleaned, sharpened, put togeth
   expect(Math.abs(left)).toBeLessThan(0.02);
   // The sky is as even as it was, and without a cast.
   for (const level of corners(
-    Float32Array.from({ length: 3 * WIDTH * HEIGHT }, (_, i) =>
-      none.value(Math.floor(i / 3) % WIDTH, Math.floor(i / 3 / WIDTH), i % 3)
+    Float32Array.from({ length: 3 * SIZE.width * SIZE.height }, (_, i) =>
+      none.value(Math.floor(i / 3) % SIZE.width, Math.floor(i / 3 / SIZE.width), i % 3)
     )
   ))
     expect(spread(level)).toBeLessThan(0.04);

@@ -26,12 +26,15 @@ interface Ended {
   readonly error: string;
 }
 
-const run = (name: string, ...args: string[]): Promise<Ended> =>
+const began = (...args: string[]): Promise<Ended> =>
   new Promise((resolve) => {
-    execFile(process.execPath, [RUN, name, ...args], { encoding: 'utf8' }, (error, out, err) =>
+    execFile(process.execPath, args, { encoding: 'utf8' }, (error, out, err) =>
       resolve({ code: error ? Number(error.code) : 0, out, error: err })
     );
   });
+let programs = '';
+/** Runs the program itself: what comes before it is the same for all. */
+const run = (name: string, ...args: string[]): Promise<Ended> => began(join(programs, `${name}.js`), ...args);
 
 const swap = { id: 's1', op: 'mix', params: { rows: { r: { b: 1 }, b: { r: 1 } } } };
 const document = (steps: object[] = [swap]): string =>
@@ -44,7 +47,7 @@ const document = (steps: object[] = [swap]): string =>
   });
 
 beforeAll(async () => {
-  builtCommands(fileURLToPath(new URL('..', import.meta.url)));
+  programs = builtCommands(fileURLToPath(new URL('..', import.meta.url)));
   folder = await mkdtemp(join(tmpdir(), 'kromba-test-'));
   await sharp(pixels, { raw: { width: WIDTH, height: HEIGHT, channels: 3 } })
     .png()
@@ -61,18 +64,16 @@ const swapped = Uint8Array.from(pixels, (_, i) => pixels[i - (i % 3) + 2 - (i % 
 
 describe('render', () => {
   it('puts a document’s picture into a file, its frame found beside it', async () => {
-    const ended = await run(
-      'render',
-      at('tile.kromba.json'),
-      '--picture',
-      'Swapped',
-      '--out',
-      at('a.png'),
-      '--depth',
-      '8'
-    );
+    const args = [at('tile.kromba.json'), '--picture', 'Swapped', '--out', at('a.png'), '--depth', '8'];
+    const ended = await began(RUN, 'render', ...args);
     expect(ended).toEqual({ code: 0, out: '', error: '' });
     expect(Buffer.from(swapped).equals(await raw('a.png'))).toBe(true);
+    // What the program ends with is what the command ends with.
+    expect(await began(RUN, 'render')).toMatchObject({
+      code: 1,
+      out: '',
+      error: expect.stringMatching(/^Usage:/) as string
+    });
   });
 
   it('reads a frame whose name has signs of its own', async () => {

@@ -121,7 +121,7 @@ export async function exportPicture(
   const resized = size.width !== width || size.height !== height;
   const keepMissing = written.keepsMissing;
   const quantizing = { keepRange, keepMissing, grey, encoding, space, dither };
-  // The average of samples that are missing, or are no light that is known, is no average of what the file holds.
+  // Samples that are missing, or whose light only their own profile knows, are averaged before they are what the file holds.
   const smaller = resized ? { ...size, depth, quantizing, ofFloats: mayMiss || isOwn(space) } : null;
   const full = smaller ? atFullSize(smaller) : { depth, quantizing };
   const samples = sharedSamples(full.depth, width * height * finishedChannels({ alpha, grey }));

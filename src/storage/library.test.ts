@@ -95,6 +95,22 @@ describe('the library', () => {
     expect((await library.list())[0].document.name).toBe('Bowl');
   });
 
+  it('keeps a small picture as long as its document is there', async () => {
+    await library.add(stored('a', 1));
+    const drawn = new Blob(['drawn']);
+    await library.setThumbnail('a', drawn);
+    await library.setThumbnail('b', drawn);
+    expect(await library.thumbnail('a')).not.toBeNull();
+    expect(await library.thumbnail('b')).toBeNull();
+    await library.remove('a');
+    await library.setThumbnail('a', drawn);
+    expect(await library.thumbnail('a')).not.toBeNull();
+    await library.end(['a']);
+    // What was under way for it comes too late.
+    await library.setThumbnail('a', drawn);
+    expect(await library.thumbnail('a')).toBeNull();
+  });
+
   it('ends what was deleted before a time, and nothing else', async () => {
     for (const id of ['a', 'b', 'c']) await library.add(stored(id, 1));
     await library.remove('a');

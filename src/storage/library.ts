@@ -397,11 +397,13 @@ export class Library {
     return this.with(async (db) => (await db.get('thumbnails', id)) ?? null);
   }
 
-  /** @throws StorageError */
+  /** Keeps a document's small picture, as long as the document is there. @throws StorageError */
   async setThumbnail(id: string, image: Blob): Promise<void> {
-    await this.write(['thumbnails'], 'Only the small picture on the home page is missing.', (transaction) =>
-      transaction.objectStore('thumbnails').put(image, id)
-    );
+    const kept = 'Only the small picture on the home page is missing.';
+    await this.write(['documents', 'thumbnails'], kept, async (transaction) => {
+      if ((await transaction.objectStore('documents').getKey(id)) === undefined) return;
+      await transaction.objectStore('thumbnails').put(image, id);
+    });
   }
 
   private async guarded<T>(kept: string, write: () => Promise<T>): Promise<T> {

@@ -1,4 +1,5 @@
 import { describe, expect, it } from 'vitest';
+import { randomStream } from '../random';
 import { LARGEST_CUBE, readCube, writeCube } from './cube';
 
 const bytes = (text: string): Uint8Array => new TextEncoder().encode(text);
@@ -106,6 +107,24 @@ describe('a .cube file', () => {
     expect(() => readCube(new Uint8Array(200 * 2 ** 20).fill(48))).toThrow(/200 MB; one of 129³/);
     expect(() => readCube(new Uint8Array(2 ** 20).fill(65))).toThrow(/Line 1: “A{40}” is not known/);
     expect(() => readCube(bytes(`LUT_3D_SIZE 2\n${'0'.repeat(2 ** 20)}`))).toThrow(/Line 2/);
+  });
+
+  it('is written to the nearest of seven places, as ECMA-262 has it for Number.prototype.toFixed', () => {
+    const random = randomStream(5);
+    const values = Float32Array.from({ length: 30_000 }, (_, i) => {
+      const v = random();
+      // Usual ones, ones about the middle between two places, tiny ones, and ones that are far out.
+      return [v, (Math.floor(1e7 * v) + 0.5) / 1e7, 1e-6 * (v - 0.5), 4 * v - 2, 1e6 * v, 1e25 * (v - 0.5)][
+        i % 6
+      ];
+    });
+    const cube = { size: 2, low: [0, 0, 0], high: [1, 1, 1], values };
+    const rows = new TextDecoder()
+      .decode(writeCube({ title: '', curves: null, cube }))
+      .split('\n')
+      .slice(1);
+    const wanted = Array.from(values, (v) => String(Number(v.toFixed(7))));
+    expect(rows.join(' ').trim()).toBe(wanted.join(' '));
   });
 
   it('of the largest size is read and written', () => {

@@ -11,7 +11,9 @@ const LARGEST_FILE = 3 * 25 * LARGEST_CUBE ** 3;
 const SHORTEST_ROW = 6;
 const LONGEST_LINE = 4096;
 
-const NUMBER = /^[+-]?(\d+\.?\d*|\.\d+)(e[+-]?\d+)?$/i;
+const DIGITS = '[+-]?(?:\\d+(?:\\.\\d*)?|\\.\\d+)(?:e[+-]?\\d+)?';
+const NUMBER = new RegExp(`^${DIGITS}$`, 'i');
+const ROW = new RegExp(`^\\s*(${DIGITS})\\s+(${DIGITS})\\s+(${DIGITS})\\s*$`, 'i');
 const KEYWORDS =
   'TITLE, LUT_1D_SIZE, LUT_3D_SIZE, DOMAIN_MIN, DOMAIN_MAX, LUT_1D_INPUT_RANGE or LUT_3D_INPUT_RANGE';
 const told = (n: number): string => n.toLocaleString('en');
@@ -105,6 +107,18 @@ export function readCube(bytes: Uint8Array): Table {
   let [line, row, count] = [0, 0, 0];
   for (const whole of linesOf(text)) {
     line++;
+    // Millions of lines are rows in which nothing is wrong; what is wrong with another is found below.
+    const found = rows && row < count ? ROW.exec(whole) : null;
+    if (rows && found) {
+      const [r, g, b] = [Number(found[1]), Number(found[2]), Number(found[3])];
+      if (Number.isFinite(r + g + b)) {
+        rows[3 * row] = r;
+        rows[3 * row + 1] = g;
+        rows[3 * row + 2] = b;
+        row++;
+        continue;
+      }
+    }
     const trimmed = whole.trim();
     if (trimmed === '' || trimmed.startsWith('#')) continue;
     const [first] = trimmed.split(/\s/, 1);
@@ -161,7 +175,13 @@ function tableOf(
 }
 
 /** A number of a .cube file: seven places, no needless ends. */
-const written = (v: number): string => String(Number(v.toFixed(7)));
+function written(v: number): string {
+  const steps = 1e7 * v;
+  const whole = Math.round(steps);
+  // Next to the middle between two of them, and far out, only the exact digits say which is nearer.
+  const isPlain = Math.abs(steps - whole) < 0.499 && Math.abs(steps) < 2 ** 50;
+  return String(isPlain ? whole / 1e7 : Number(v.toFixed(7)));
+}
 
 /** A table as a .cube file. */
 export function writeCube({ title, curves, cube }: Table): Uint8Array {

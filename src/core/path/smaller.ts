@@ -8,13 +8,13 @@ import { resample } from '../raster/resample';
 import { narrowed, quantize, type Quantizing } from './quantize';
 
 /** How samples are written, and as what. */
-interface Written {
+interface FullSize {
   readonly depth: SampleType;
   readonly quantizing: Quantizing;
 }
 
 /** What an image is to become. */
-export interface Smaller extends Written {
+export interface Smaller extends FullSize {
   readonly width: number;
   readonly height: number;
   /** Its average needs what the file can’t hold: it is made of floats of sRGB, which are written once they have its size. */
@@ -22,7 +22,7 @@ export interface Smaller extends Written {
 }
 
 /** How an image is written at full size that is made smaller after that: what is rounded is rounded once. */
-export function atFullSize({ depth, quantizing, ofFloats }: Smaller): Written {
+export function atFullSize({ depth, quantizing, ofFloats }: Smaller): FullSize {
   if (!ofFloats) return { depth: depth === 'u8' ? 'u16' : depth, quantizing };
   const { keepRange = false, grey, encoding, space = 'srgb' } = quantizing;
   const beyond = space !== 'srgb' || (keepRange && depth === 'f32');

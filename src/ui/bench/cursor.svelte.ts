@@ -54,8 +54,8 @@ export class Cursor {
     const isThere = (step?: { id: string }): boolean => !!step && findStep(steps, step.id) !== undefined;
     const { stepId: id } = this;
     if (id !== null && !isThere({ id })) {
-      const gone = findStep(was, id);
-      const inside = gone && insideOf(gone).findLast(isThere);
+      const former = findStep(was, id);
+      const inside = former && insideOf(former).findLast(isThere);
       const near = inside ?? wayTo(was, id).findLast(isThere) ?? [groupAround(was, id)].find(isThere);
       this.stepId = near?.id ?? null;
       this.left.push({ step: id, instead: this.stepId });

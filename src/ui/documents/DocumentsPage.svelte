@@ -17,9 +17,9 @@
   import { beingLeft, keepFrames, openLibrary, tabs, whenLeft } from '../services';
   import Dialog from '../shell/Dialog.svelte';
   import { droppedFiles } from '../shell/dropped-files';
+  import { keepFocus } from '../shell/keep-focus';
   import DeletedList from './DeletedList.svelte';
   import DocumentCard from './DocumentCard.svelte';
-  import { keepFocus } from '../shell/keep-focus';
   import DropVeil from './DropVeil.svelte';
   import { Opening, type Problem } from './opening.svelte';
   import OpenButton from './OpenButton.svelte';
