@@ -9,6 +9,7 @@ const TOGETHER = [
   'src/{core,engine,server}/**/*.test.ts',
   'src/ui/*.test.ts',
   'src/ui/{graph,many,path,where,work-pane}/*.test.ts',
+  'src/ui/bench/{additions,bracket,hand,newest}.test.ts',
   'demo/**/*.test.ts'
 ];
 /** What of it looks at memory. */

@@ -85,6 +85,7 @@ async function goHome(page: Page): Promise<void> {
 export async function settled(page: Page, timeout = 90_000): Promise<void> {
   await expect(page.locator('footer [data-save]')).toHaveText('saved', { timeout });
   await page.waitForFunction(() => performance.getEntriesByName('kromba:settled').length > 0, null, {
+    polling: 40,
     timeout
   });
   // What is asked for now may have been begun after the last mark.

@@ -107,6 +107,7 @@ test('looks are tried on, marked, renamed, deleted and brought back; put on seve
   await page.getByLabel('Name of the look').fill('Coal pane');
   await page.keyboard.press('Enter');
   await expect(card(page, 'Coal pane')).toBeVisible();
+  await expect(shelf(page).getByRole('button', { name: 'What to do with Coal pane' })).toBeFocused();
 
   await card(page, 'Coal pane').hover();
   await page.getByRole('button', { name: 'What to do with Coal pane' }).click();
@@ -122,9 +123,13 @@ test('looks are tried on, marked, renamed, deleted and brought back; put on seve
   await page.keyboard.press('PageUp');
   await expect(titles).toHaveText(['Source', 'Coal pane']);
 
-  await page.getByRole('button', { name: 'What to do with Coal pane' }).last().click();
-  await page.getByRole('menuitem', { name: 'Delete' }).click();
+  // Deleted by keyboard, it leaves the focus to the one that comes in its place.
+  const menus = shelf(page).getByRole('button', { name: /^What to do with/ });
+  const place = (await cards(page).allInnerTexts()).indexOf('Coal pane');
+  await menus.nth(place).press('Enter');
+  await page.getByRole('menuitem', { name: 'Delete' }).press('Enter');
   await expect(cards(page)).toHaveCount(12);
+  await expect(menus.nth(place)).toBeFocused();
   await page.getByRole('button', { name: 'Put it back' }).click();
   await expect(cards(page)).toHaveCount(13);
 

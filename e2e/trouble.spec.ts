@@ -142,6 +142,7 @@ for (const how of ['hangs', 'throws'] as const) {
     await page.getByRole('button', { name: 'Swap red and blue' }).click();
     // Those that come in the place of the spoilt ones have not heard of it.
     await page.waitForFunction(() => performance.getEntriesByName('kromba:settled').length > 0, null, {
+      polling: 40,
       timeout: 150_000
     });
     await expect(page.getByText(/Not computed/)).toHaveCount(0);

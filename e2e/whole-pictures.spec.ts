@@ -47,6 +47,7 @@ test('faint detail of every size is shown at once, and then as full size made sm
   const first = await screenOf(page);
   await expect(page.locator('footer')).toContainText(/Faint detail: computing the whole picture, \d+ %/);
   await page.waitForFunction(() => performance.getEntriesByName('kromba:whole').length > 0, null, {
+    polling: 40,
     timeout: 150_000
   });
   await expect(bar).toBeHidden();

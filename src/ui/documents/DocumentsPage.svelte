@@ -17,7 +17,7 @@
   import { beingLeft, keepFrames, openLibrary, tabs, whenLeft } from '../services';
   import Dialog from '../shell/Dialog.svelte';
   import { droppedFiles } from '../shell/dropped-files';
-  import { keepFocus } from '../shell/keep-focus';
+  import { keepFocus } from '../shell/focus';
   import DeletedList from './DeletedList.svelte';
   import DocumentCard from './DocumentCard.svelte';
   import DropVeil from './DropVeil.svelte';

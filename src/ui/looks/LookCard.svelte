@@ -80,7 +80,7 @@
   }
 </script>
 
-<div class="card" class:worn bind:this={place}>
+<li class="card" class:worn bind:this={place}>
   <button
     class="wear"
     aria-pressed={worn}
@@ -93,9 +93,6 @@
     </span>
     {#if !renaming}<span class="name">{one.look.name}</span>{/if}
   </button>
-  {#if renaming}
-    <span class="rename"><NameField label="Name of the look" value={one.look.name} ondone={renamed} /></span>
-  {/if}
   <span class="tools">
     <button
       class="star"
@@ -118,7 +115,10 @@
       <OverflowMenuItem hasDivider danger text="Delete" disabled={one.own} on:click={onremove} />
     </OverflowMenu>
   </span>
-</div>
+  {#if renaming}
+    <span class="rename"><NameField label="Name of the look" value={one.look.name} ondone={renamed} /></span>
+  {/if}
+</li>
 
 <style>
   .card {

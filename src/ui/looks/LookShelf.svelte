@@ -4,6 +4,7 @@
   import type { BenchState } from '../bench/bench.svelte';
   import type { Session } from '../bench/session.svelte';
   import { droppedFiles } from '../shell/dropped-files';
+  import { keepFocus } from '../shell/focus';
   import { saveFile } from '../shell/save-file';
   import Amount from '../work-pane/Amount.svelte';
   import Dialog from '../shell/Dialog.svelte';
@@ -91,6 +92,7 @@
 <section
   class="shelf"
   aria-label="Looks"
+  {@attach keepFocus}
   ondrop={(event) => {
     if (!event.dataTransfer?.types.includes('Files')) return;
     event.preventDefault();
@@ -168,7 +170,7 @@
       <Notice kind="error" title="Not done." text={shelf.problem} onclose={() => (shelf.problem = '')} />
     </div>
   {/if}
-  <div class="row">
+  <ul class="row" aria-label="Looks on the shelf">
     {#each shelf.found as one (one.id)}
       <LookCard
         {session}
@@ -182,9 +184,9 @@
         onbake={() => void bakeIt(one)}
       />
     {:else}
-      <p class="quiet">No look is called so, and no note speaks of it.</p>
+      <li class="quiet">No look is called so, and no note speaks of it.</li>
     {/each}
-  </div>
+  </ul>
 </section>
 
 <Dialog open={puttingOn !== null}>
@@ -239,7 +241,9 @@
     height: 118px;
     overflow-x: auto;
     overflow-y: hidden;
+    margin: 0;
     padding: 2px 12px 10px;
+    list-style: none;
     scrollbar-width: thin;
     scrollbar-color: #555 transparent;
   }

@@ -1,5 +1,6 @@
 <script lang="ts">
   import { tick, type Snippet } from 'svelte';
+  import { focusAgain } from './focus';
 
   /**
    * A dialog: made when it is first opened, and kept, since a screen with all its dialogs takes long to come. While it is
@@ -32,7 +33,7 @@
   function giveBack(): void {
     const at = document.activeElement;
     if (at && at !== document.body && !at.closest('[inert]')) return;
-    if (before instanceof HTMLElement && before.isConnected) before.focus();
+    focusAgain(before);
   }
 
   function keep(event: KeyboardEvent): void {

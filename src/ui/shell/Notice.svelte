@@ -1,6 +1,7 @@
 <script lang="ts">
   import { tick } from 'svelte';
   import { InlineNotification, NotificationActionButton } from 'carbon-components-svelte';
+  import { focusAgain } from './focus';
 
   interface Props {
     kind: 'error' | 'warning' | 'info' | 'success';
@@ -18,9 +19,7 @@
 
   function close(): void {
     onclose?.();
-    void tick().then(() => {
-      if (before instanceof HTMLElement && before.isConnected) before.focus();
-    });
+    void tick().then(() => focusAgain(before));
   }
 </script>
 

@@ -8,6 +8,11 @@ const controlsIn = (part: Element): HTMLElement[] =>
 /** One of a list, or the last where there are fewer. */
 const orLast = <T>(list: ArrayLike<T>, at: number): T | undefined => list[Math.min(at, list.length - 1)];
 
+/** Gives the focus back to what had it before, where that is still there. */
+export function focusAgain(before: EventTarget | null): void {
+  if (before instanceof HTMLElement && before.isConnected) before.focus();
+}
+
 /**
  * Where what had the focus is gone from `part`, as in a row that was deleted, what came in its place has it: the same of the row that
  * stands there now, or of the last; where the whole list is gone, what follows it.
